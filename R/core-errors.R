@@ -1,0 +1,118 @@
+# Every failure the package foresees is raised here: a condition of class fjordline_error_<what>
+# that says what is wrong, what was found (x) and what to do (i).
+
+fl_abort <- function(what, message, found = NULL, advice = NULL, parent = NULL) {
+  bullets <- c(message, set_bullets(found, "x"), set_bullets(advice, "i"))
+  rlang::abort(
+    bullets,
+    class = c(paste0("fjordline_error_", what), "fjordline_error"),
+    call = calling_function(), parent = parent, use_cli_format = FALSE
+  )
+}
+
+set_bullets <- function(text, bullet) {
+  text <- text[nzchar(text)]
+  stats::setNames(text, rep_len(bullet, length(text)))
+}
+
+# The call of the nearest function a user can have written, so that messages name that and no helper.
+calling_function <- function() {
+  calls <- sys.calls()
+  for (call in rev(calls)) {
+    name <- if (is.symbol(call[[1L]])) as.character(call[[1L]]) else ""
+    if (grepl("^(fl_[a-z]+|predict|autoplot)", name) && name != "fl_abort") {
+      return(as.call(list(as.symbol(sub("\\.fl_.*$", "", name)))))
+    }
+  }
+  NULL
+}
+
+# The valid word nearest to a misspelt one, or nothing when none is near.
+nearest_word <- function(word, choices) {
+  if (length(choices) == 0L || is.na(word)) {
+    return(character())
+  }
+  distance <- utils::adist(word, choices, ignore.case = TRUE)[1L, ]
+  if (min(distance) > max(2, 0.4 * nchar(word))) {
+    return(character())
+  }
+  choices[which.min(distance)]
+}
+
+did_you_mean <- function(word, choices, what = "They are") {
+  near <- nearest_word(word, choices)
+  if (length(near) > 0L) {
+    return(paste0("Did you mean ", quoted(near), "?"))
+  }
+  paste0(what, " ", listed(quoted(choices)), ".")
+}
+
+# One word out of several, or an error naming the nearest valid one.
+check_choice <- function(value, choices, argument, what = "argument") {
+  if (!rlang::is_string(value)) {
+    fl_abort(what, paste0("`", argument, "` must be one of ", listed(quoted(choices), "or"), "."),
+             found = paste0("It is ", shape_of(value), "."))
+  }
+  if (!value %in% choices) {
+    fl_abort(what, paste0(argument, " = ", quoted(value), " is not known."),
+             advice = did_you_mean(value, choices, "The choices are"))
+  }
+  value
+}
+
+check_whole <- function(value, argument, least = 1, many = FALSE, most = .Machine$integer.max) {
+  fits <- is.numeric(value) && length(value) > 0L && (many || length(value) == 1L) && !anyNA(value) &&
+    all(is.finite(value)) && all(value == round(value)) && all(value >= least) && all(value <= most)
+  if (!fits) {
+    wanted <- if (many) "whole numbers" else "one whole number"
+    limits <- if (most < .Machine$integer.max) paste("from", least, "to", most) else paste("of at least", least)
+    fl_abort("argument", paste0("`", argument, "` must be ", wanted, " ", limits, "."),
+             found = paste0("It is ", shape_of(value), "."))
+  }
+  value
+}
+
+check_seed <- function(seed) check_whole(seed, "seed", least = 0, most = 2^53)
+
+check_text <- function(value, argument) {
+  if (!rlang::is_string(value) || !nzchar(trimws(value))) {
+    fl_abort("argument", paste0("`", argument, "` must be one piece of text."),
+             found = paste0("It is ", shape_of(value), "."))
+  }
+  value
+}
+
+check_flag <- function(value, argument) {
+  if (!rlang::is_bool(value)) {
+    fl_abort("argument", paste0("`", argument, "` must be TRUE or FALSE."),
+             found = paste0("It is ", shape_of(value), "."))
+  }
+  value
+}
+
+# An object that another function of ours makes.
+check_made_by <- function(x, class, argument) {
+  if (!inherits(x, class)) {
+    maker <- paste0(class, "()", collapse = " or ")
+    fl_abort("argument", paste0("`", argument, "` must come from ", maker, "."),
+             found = paste0("It is ", shape_of(x), "."))
+  }
+  x
+}
+
+# What a value is, in words short enough for an error.
+shape_of <- function(value) {
+  if (is.null(value)) {
+    return("NULL")
+  }
+  if (is.data.frame(value)) {
+    return(paste0("a data frame (", nrow(value), " x ", ncol(value), ")"))
+  }
+  if (is.atomic(value) && length(value) == 1L) {
+    return(if (is.character(value)) quoted(value) else format(value))
+  }
+  if (is.atomic(value) && length(value) <= 6L && length(value) > 0L) {
+    return(paste0("c(", paste(value, collapse = ", "), ")"))
+  }
+  paste0("of class ", class(value)[1L], " and length ", length(value))
+}

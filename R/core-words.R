@@ -1,0 +1,91 @@
+# Numbers and lists as words. Every sentence of the package is put together from these.
+
+number_words <- c("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+spelt <- function(n) if (n >= 1 && n <= length(number_words)) number_words[n] else as.character(n)
+
+capital <- function(text) paste0(toupper(substr(text, 1L, 1L)), substring(text, 2L))
+
+# Three significant digits, with thousands marked; whole numbers are given whole.
+digits3 <- function(x) {
+  one <- function(v) {
+    if (is.na(v)) {
+      return("-")
+    }
+    if (is.finite(v) && v == round(v) && abs(v) < 1e15) {
+      return(format(v, big.mark = ",", scientific = FALSE))
+    }
+    if (abs(v) >= 1000 && abs(v) < 1e15) {
+      return(format(round(v), big.mark = ",", scientific = FALSE))
+    }
+    format(signif(v, 3L), scientific = abs(v) < 1e-4 || abs(v) >= 1e15)
+  }
+  vapply(x, one, "")
+}
+
+# A column of numbers with common decimals: three significant digits of the largest.
+column3 <- function(x) {
+  largest <- max(abs(x[is.finite(x)]), 0)
+  decimals <- if (largest == 0) 0 else max(0, min(8, 2 - floor(log10(largest))))
+  if (all(x == round(x), na.rm = TRUE)) decimals <- 0
+  ifelse(is.na(x), "-", formatC(x, digits = decimals, format = "f", big.mark = ","))
+}
+
+fixed2 <- function(x) ifelse(is.na(x), "-", formatC(x, digits = 2L, format = "f"))
+
+# 27 %; below one per cent with a digit, never a false 0 or 100.
+percent <- function(share) {
+  one <- function(s) {
+    if (is.na(s)) "-"
+    else if (s > 0 && s < 0.01) paste0(formatC(100 * s, digits = 1L, format = "f"), " %")
+    else if (s < 1 && s > 0.995) "over 99 %"
+    else paste0(round(100 * s), " %")
+  }
+  vapply(share, one, "")
+}
+
+quoted <- function(words) paste0("\"", words, "\"")
+
+# "a, b and c"; long lists are cut and say how many more there are.
+listed <- function(words, joiner = "and", most = 12L) {
+  words <- as.character(words)
+  if (length(words) > most) {
+    return(paste0(paste(words[seq_len(most)], collapse = ", "), " and ", length(words) - most, " more"))
+  }
+  if (length(words) < 2L) {
+    return(paste0(words, ""))
+  }
+  paste(paste(words[-length(words)], collapse = ", "), joiner, words[length(words)])
+}
+
+# "1 row", "2 rows".
+counted <- function(n, thing, plural = paste0(thing, "s")) {
+  paste(format(n, big.mark = ",", scientific = FALSE), if (n == 1) thing else plural)
+}
+
+# Text broken at `width`, later lines indented.
+wrapped <- function(text, indent = 2L, first = 0L, width = 100L) {
+  strwrap(text, width = width, indent = first, exdent = indent)
+}
+
+# R code for a value, on one line, as it would be typed.
+code <- function(value) {
+  if (is.atomic(value) && is.null(names(value)) && is.numeric(value) && length(value) > 2L &&
+        all(value == round(value)) && all(diff(value) == 1)) {
+    return(paste0(value[1L], ":", value[length(value)]))
+  }
+  if (is.numeric(value) && is.null(names(value)) && length(value) == 1L) {
+    return(format(value, digits = 15L, scientific = FALSE, drop0trailing = TRUE))
+  }
+  paste(trimws(deparse(value, width.cutoff = 500L)), collapse = " ")
+}
+
+# A call as code, leaving out arguments that are NULL.
+code_call <- function(fun, ...) {
+  arguments <- Filter(Negate(is.null), list(...))
+  names <- rlang::names2(arguments)
+  shown <- vapply(arguments, function(a) if (inherits(a, "verbatim")) unclass(a) else code(a), "")
+  paste0(fun, "(", paste0(ifelse(nzchar(names), paste0(names, " = "), ""), shown, collapse = ", "), ")")
+}
+
+verbatim <- function(text) structure(text, class = "verbatim")

@@ -1,0 +1,43 @@
+# Files are written whole or not at all: into a temporary file beside the target, then renamed.
+write_whole <- function(file, write) {
+  check_text(file, "file")
+  folder <- dirname(file)
+  if (!dir.exists(folder)) {
+    fl_abort("file", paste0("The folder ", quoted(folder), " does not exist."), advice = "Create it first.")
+  }
+  if (dir.exists(file)) {
+    fl_abort("file", paste0(quoted(file), " is a folder; a file name is needed."))
+  }
+  draft <- tempfile(".fjordline-", tmpdir = folder, fileext = paste0(".", tools::file_ext(file)))
+  on.exit(unlink(draft))
+  tryCatch(write(draft), fjordline_error = rlang::cnd_signal, error = function(e) {
+    fl_abort("file", paste0(quoted(file), " could not be written."), found = conditionMessage(e))
+  })
+  if (!file.exists(draft) || !suppressWarnings(file.rename(draft, file))) {
+    fl_abort("file", paste0(quoted(file), " could not be written."), advice = "Is the folder writable?")
+  }
+  invisible(file)
+}
+
+check_file <- function(file, what = "file") {
+  check_text(file, what)
+  if (!file.exists(file)) {
+    near <- nearest_word(basename(file), list.files(dirname(file)))
+    fl_abort("file", paste0("There is no file ", quoted(file), "."),
+             advice = if (length(near) > 0L) paste0("Did you mean ", quoted(file.path(dirname(file), near)), "?"))
+  }
+  if (dir.exists(file)) {
+    fl_abort("file", paste0(quoted(file), " is a folder, not a file."))
+  }
+  file
+}
+
+# The file's format, from its ending.
+file_form <- function(file, forms) {
+  ending <- tolower(tools::file_ext(file))
+  if (!ending %in% forms) {
+    fl_abort("file", paste0("The ending of ", quoted(basename(file)), " is not one this can use."),
+             advice = paste0("Use ", listed(paste0(".", forms), "or"), "."))
+  }
+  ending
+}

@@ -1,0 +1,46 @@
+# The cross-table of groups and classes.
+
+#' Draw an agreement
+#'
+#' The cross-table as a heat map with the matches on the diagonal. The colour is the share of the group's rows, the
+#' number the rows; matched cells are outlined.
+#'
+#' @param object From [fl_agree()].
+#' @param ... Not used.
+#' @return A ggplot.
+#' @examples
+#' \donttest{
+#' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
+#' autoplot(fl_agree(groups))
+#' }
+#' @export
+autoplot.fl_agree <- function(object, ...) {
+  cells <- as.data.frame(as.table(object$table), stringsAsFactors = FALSE, responseName = "rows")
+  names(cells)[1:2] <- c("group", "class")
+  sizes <- rowSums(object$table)
+  cells$share <- cells$rows / sizes[cells$group]
+  cells$matched <- object$matched$class[match(cells$group, object$matched$group)] %in% NA == FALSE &
+    cells$class == object$matched$class[match(cells$group, object$matched$group)]
+  cells$group <- factor(cells$group, rev(rownames(object$table)))
+  cells$class <- factor(cells$class, colnames(object$table))
+  outlined <- cells[which(cells$matched), ]
+  facts <- fl_facts(object)
+  large <- nrow(cells) > 150L
+  ggplot(cells, aes(.data$class, .data$group, fill = .data$share)) +
+    geom_tile(colour = "white", linewidth = 1.2) +
+    geom_tile(data = outlined, fill = NA, colour = mark_strong, linewidth = 1.1, width = 0.96, height = 0.96) +
+    geom_text(aes(label = ifelse(.data$rows == 0, "", format(.data$rows, big.mark = ",", trim = TRUE))),
+              colour = ifelse(cells$share > 0.55, "white", ink), size = if (large) 2.8 else 4.6) +
+    scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), labels = function(v) percent(v), name = "share of\nthe group") +
+    scale_x_discrete(position = "top", labels = function(v) vapply(v, function(one) paste(strwrap(one, 14), collapse = "\n"), "")) +
+    words_on(title = sub("\\.$", "", facts[1L]),
+             subtitle = c(facts[-1L][startsWith(facts[-1L], as.character(length(object$disagree)))], "Outlined: the matched class of each group."),
+             caption = agree_caption(object), x = object$b, y = object$a) +
+    fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink))
+}
+
+agree_caption <- function(object) {
+  measures <- paste0(object$measures$measure, " ", fixed2(object$measures$value))
+  paste0(if (!is.null(object$partition)) paste0(data_caption(object$partition$ready), " "),
+         "Compared: ", counted(object$rows, "row"), ", ", object$left_out, " left out. ", listed(gsub("_", " ", measures)), ".")
+}

@@ -1,0 +1,174 @@
+# The groups in the plane, and row by row.
+
+#' Draw a partition
+#'
+#' * `view = "plane"`: the rows on two columns in original units, or on the first two principal components of the
+#'   prepared columns (the default with more than two features; axes say what they are). Colour is the group. Shape is
+#'   the known class where there is one, else the group. Rings mark rows that disagree with the known class. Numbered
+#'   discs are the centres.
+#' * `view = "silhouette"`: the silhouette width of every row, sorted within its group, and the mean of each group.
+#'
+#' More than 20,000 rows are drawn as an even sample, and the caption says so.
+#'
+#' @param object From [fl_partition()] or [fl_take()].
+#' @param view `"plane"` or `"silhouette"`.
+#' @param columns Two names of number columns for the axes of the plane.
+#' @param truth `TRUE` or `FALSE`: show the known classes; left out, where there are up to eight.
+#' @param ... Not used.
+#' @return A ggplot.
+#' @section Errors: `fjordline_error_column` for a misspelt column, `_model` for a partition loaded from a file.
+#' @examples
+#' \donttest{
+#' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
+#' autoplot(groups)
+#' autoplot(groups, columns = c("temperature", "salinity"))
+#' autoplot(groups, view = "silhouette")
+#' }
+#' @export
+autoplot.fl_partition <- function(object, view = "plane", columns = NULL, truth = NULL, ...) {
+  check_choice(view, c("plane", "silhouette"), "view")
+  need_rows(object)
+  if (view == "silhouette") draw_silhouettes(object) else draw_plane(object, columns, truth)
+}
+
+draw_plane <- function(object, columns, truth) {
+  map <- plane_map(object, columns)
+  rows <- plane_rows(object, map, truth)
+  shown <- rows[drawn_rows(nrow(rows)), ]
+  with_truth <- !all(is.na(rows$class))
+  shape_by <- if (with_truth) "class" else "group"
+  levels <- sort(unique(rows[[shape_by]]))
+  wrong <- shown[shown$wrong, ]
+  small <- if (nrow(shown) > 3000L) 1 else 2.1
+  ggplot(shown, aes(.data$x, .data$y, colour = .data$group)) +
+    geom_point(aes(shape = .data[[shape_by]]), size = small, alpha = if (nrow(shown) > 3000L) 0.5 else 0.8) +
+    (if (nrow(wrong) > 0L) geom_point(data = wrong, shape = 21, size = small + 2.2, stroke = 0.7, colour = ink, fill = NA)) +
+    geom_point(data = map$centres, aes(.data$x, .data$y, fill = .data$group), shape = 21, size = 8, colour = "white", stroke = 1.2, show.legend = FALSE) +
+    geom_text(data = map$centres, aes(.data$x, .data$y, label = .data$group), colour = centre_ink(map$centres$group), size = 4, fontface = "bold") +
+    group_scales(levels(rows$group)) +
+    shape_scale(levels, if (with_truth) columns_of(object$ready$data, "truth") else "group") +
+    words_on(title = plane_title(object, rows, with_truth),
+             subtitle = paste(c(map$said, "Discs: centres.", if (any(rows$wrong)) "Rings: rows that disagree with their known class."), collapse = " "),
+             caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", seed ", object$seed, "."), drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
+             x = map$x, y = map$y) +
+    guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1), shape = guide_legend(override.aes = list(size = 3, alpha = 1), order = 2)) +
+    fl_theme()
+}
+
+centre_ink <- function(groups) {
+  luminance <- colSums(grDevices::col2rgb(fl_palette(length(groups))) * c(0.299, 0.587, 0.114))
+  ifelse(luminance > 140, ink, "white")
+}
+
+# Coordinates of the rows and centres, and what the axes are.
+plane_map <- function(object, columns) {
+  ready <- object$ready
+  features <- colnames(ready$x)
+  if (is.null(columns) && ncol(ready$x) > 2L) {
+    return(component_map(object))
+  }
+  columns <- columns %||% features
+  if (!is.null(columns) && (!is.character(columns) || length(columns) > 2L || (length(columns) < 2L && length(features) > 1L))) {
+    fl_abort("column", "`columns` must name two number columns.", found = paste0("It is ", shape_of(columns), "."))
+  }
+  for (column in columns) check_column(column, names(ready$data$table), "columns", ready$data$name)
+  columns <- rep_len(columns, 2L)
+  values <- numeric_matrix(ready$data$table[ready$rows, , drop = FALSE], unique(check_numbers(columns, ready$data)))
+  group <- object$group[ready$rows]
+  at <- group_middle(values, group, object$k)
+  list(
+    points = list(x = values[, columns[1L]], y = values[, columns[2L]]), x = with_unit(columns[1L], ready$units), y = with_unit(columns[2L], ready$units),
+    centres = data.frame(x = at[, columns[1L]], y = at[, columns[2L]], group = factor(seq_len(object$k))),
+    said = "Two columns in their original units."
+  )
+}
+
+check_numbers <- function(columns, data) {
+  for (column in columns) {
+    if (data$roles$type[data$roles$column == column] != "number") {
+      fl_abort("column", paste0("Column ", quoted(column), " cannot be an axis: it holds no numbers."))
+    }
+  }
+  columns
+}
+
+# Where a group lies on columns of the table: the mean of its rows that have a value.
+group_middle <- function(values, group, k) {
+  at <- vapply(colnames(values), function(column) {
+    vapply(seq_len(k), function(g) mean(values[group == g, column], na.rm = TRUE), 0)
+  }, numeric(k))
+  matrix(at, nrow = k, dimnames = list(NULL, colnames(values)))
+}
+
+# The first two principal components of the prepared columns.
+component_map <- function(object) {
+  x <- object$ready$x
+  middle <- colMeans(x)
+  parts <- svd(sweep(x, 2L, middle), nu = 0L, nv = 2L)
+  turn <- parts$v * rep(sign(colSums(parts$v^3) + 1e-12), each = nrow(parts$v))
+  share <- parts$d^2 / sum(parts$d^2)
+  rows <- sweep(x, 2L, middle) %*% turn
+  centres <- sweep(object$centres, 2L, middle) %*% turn
+  axis <- function(i) {
+    strong <- colnames(x)[order(-abs(turn[, i]))][1:2]
+    paste0("principal component ", i, " (", percent(share[i]), " of the spread; mostly ", listed(strong), ")")
+  }
+  list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis(1L), y = axis(2L),
+       centres = data.frame(x = centres[, 1L], y = centres[, 2L], group = factor(seq_len(object$k))),
+       said = paste0("The ", ncol(x), " prepared columns, seen along their two main directions."))
+}
+
+plane_rows <- function(object, map, truth) {
+  ready <- object$ready
+  class <- truth_of(ready$data)[ready$rows]
+  few <- length(unique(class)) <= length(group_shapes)
+  if (is.null(class) || !(truth %||% few)) class <- rep(NA_character_, length(ready$rows))
+  wrong <- rep(FALSE, length(class))
+  if (!all(is.na(class))) wrong[ready$rows %in% fl_agree(object)$disagree] <- TRUE
+  group <- object$group[ready$rows]
+  data.frame(x = map$points$x, y = map$points$y, group = factor(group, sort(unique(c(seq_len(object$k), group)))), class = class, wrong = wrong)
+}
+
+plane_title <- function(object, rows, with_truth) {
+  sizes <- paste0(capital(spelt(object$k)), if (object$k == 1L) " group" else " groups", " of ", listed(object$groups$rows, most = 8L), " rows")
+  if (!with_truth) {
+    return(sizes)
+  }
+  wrong <- sum(rows$wrong)
+  paste0(sizes, "; ", if (wrong == 0L) "none disagrees" else paste(wrong, if (wrong == 1L) "disagrees" else "disagree"), " with ", columns_of(object$ready$data, "truth"))
+}
+
+draw_silhouettes <- function(object) {
+  if (object$k < 2L) {
+    fl_abort("argument", "Silhouettes need at least two groups.", found = paste0("This partition has ", object$k, "."))
+  }
+  rows <- row_silhouettes(object)
+  rows <- rows[!is.na(rows$silhouette), ]
+  rows <- rows[order(rows$group, -rows$silhouette), ]
+  rows$place <- seq_len(nrow(rows)) + (rows$group - 1) * nrow(rows) * 0.02
+  rows$group <- factor(rows$group)
+  means <- data.frame(
+    group = levels(rows$group), mean = vapply(split(rows$silhouette, rows$group), mean, 0), place = vapply(split(rows$place, rows$group), mean, 0),
+    nearer = vapply(split(rows$silhouette < 0, rows$group), sum, 0L), size = vapply(split(rows$place, rows$group), length, 0L)
+  )
+  means$said <- paste0("group ", means$group, ": mean ", fixed2(means$mean), ", ", means$size, " rows", ifelse(means$nearer > 0, paste0(", ", means$nearer, " below 0"), ""))
+  overall <- mean(rows$silhouette)
+  shown <- rows[drawn_rows(nrow(rows)), ]
+  nearer <- sum(rows$silhouette < 0)
+  ggplot(shown, aes(.data$place, .data$silhouette)) +
+    geom_segment(aes(xend = .data$place, yend = 0, colour = .data$group), linewidth = max(0.25, 380 / nrow(shown))) +
+    geom_hline(yintercept = overall, linetype = "dashed", colour = ink) +
+    geom_label(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink, fill = "white", label.size = 0) +
+    group_scales(levels(rows$group)) +
+    ggplot2::scale_x_reverse(breaks = NULL) +
+    scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.5)) +
+    ggplot2::coord_flip() +
+    words_on(
+      title = paste0("Mean silhouette ", fixed2(overall), ": ", if (nearer == 0L) "no row is" else if (nearer == 1L) "one row is" else paste(nearer, "rows are"),
+                     " nearer to another group than to its own"),
+      subtitle = "One line a row, sorted within its group. 1: far from every other group; 0: on a border; below 0: nearer to another group. Dashed: the mean.",
+      caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", k = ", object$k, ", seed ", object$seed, "."), drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
+      x = NULL, y = "silhouette width (higher is better)"
+    ) +
+    fl_theme() + theme(legend.position = "none", panel.grid.major.y = element_blank())
+}

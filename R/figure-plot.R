@@ -1,0 +1,34 @@
+# plot() draws what autoplot() makes; files are written at a fixed size in pixels.
+
+#' @export
+ggplot2::autoplot
+
+draw_now <- function(x, ...) {
+  print(autoplot(x, ...))
+  invisible(x)
+}
+
+#' @export
+plot.fl_sweep <- draw_now
+
+#' @export
+plot.fl_vote <- draw_now
+
+#' @export
+plot.fl_partition <- draw_now
+
+#' @export
+plot.fl_agree <- draw_now
+
+# A PNG of 1280 x 800 pixels.
+save_figure <- function(figure, file, width = 1280, height = 800, dpi = 110) {
+  write_whole(file, function(draft) {
+    if (rlang::is_installed("ragg")) {
+      ragg::agg_png(draft, width = width, height = height, res = dpi)
+    } else {
+      grDevices::png(draft, width = width, height = height, res = dpi)
+    }
+    on.exit(grDevices::dev.off())
+    print(figure)
+  })
+}

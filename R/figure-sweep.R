@@ -1,0 +1,80 @@
+# The curves of a sweep: one panel an index, its own pick and the vote's count marked.
+
+#' Draw the curves of a sweep
+#'
+#' One panel an index. The large point is the index's own pick, the ring its second choice; the shaded count is the
+#' vote's. Each panel says which direction is better.
+#'
+#' @param object From [fl_sweep()].
+#' @param vote From [fl_vote()] or [fl_settle()], whose count is marked; left out, the vote with its defaults.
+#' @param ... Not used.
+#' @return A ggplot.
+#' @examples
+#' \donttest{
+#' autoplot(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6))
+#' }
+#' @export
+autoplot.fl_sweep <- function(object, vote = NULL, ...) {
+  vote <- vote %||% fl_vote(object)
+  check_made_by(vote, "fl_vote", "vote")
+  curves <- curve_values(object, vote)
+  picks <- curve_picks(vote, curves)
+  label <- panel_labels(object, picks)
+  curves$panel <- factor(curves$index, names(label), label)
+  picks$panel <- factor(picks$index, names(label), label)
+  chosen <- vote_choice(vote)
+  ggplot(curves, aes(.data$k, .data$value)) +
+    (if (!is.na(chosen)) geom_rect(data = data.frame(k = chosen), aes(xmin = .data$k - 0.35, xmax = .data$k + 0.35, ymin = -Inf, ymax = Inf),
+                                   inherit.aes = FALSE, fill = mark_soft, alpha = 0.3)) +
+    geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE) +
+    geom_point(colour = fjord_colours[1L], size = 1.8, na.rm = TRUE) +
+    geom_point(data = picks[picks$rank == 2L, ], shape = 21, size = 4, stroke = 1, fill = "white", colour = fjord_colours[1L]) +
+    geom_point(data = picks[picks$rank == 1L, ], size = 4.5, colour = mark_strong) +
+    facet_wrap("panel", scales = "free_y") +
+    scale_x_continuous(breaks = whole_breaks(curves$k), limits = range(object$k) + c(-0.4, 0.4)) +
+    scale_y_continuous(labels = function(v) digits3(v), expand = expansion(mult = 0.12)) +
+    words_on(
+      title = vote_title(vote),
+      subtitle = paste("Large point: what the index picks by itself. Ring: its second choice.",
+                       if (!is.na(chosen)) paste0("Shaded: ", chosen, ", ", if (is.null(vote$settled)) "the vote's count." else "the count settled on.")),
+      caption = data_caption(object$ready[[vote$preparation]],
+                             paste0(capital(voted_method(vote)), ", k = ", count_range(object$k), ", seed ", object$seed, ".")),
+      x = "count of groups", y = NULL
+    ) +
+    fl_theme()
+}
+
+curve_values <- function(sweep, vote) {
+  mine <- sweep$values[sweep$values$preparation == vote$preparation & sweep$values$method == vote$method, ]
+  middle <- vctrs::vec_split(mine$value, mine[, c("index", "k")])
+  out <- tibble::tibble(middle$key, value = vapply(middle$val, stats::median, 0))
+  out[out$index %in% out$index[!is.na(out$value)], ]
+}
+
+curve_picks <- function(vote, curves) {
+  ballots <- vote$ballots[vote$ballots$rank <= 2L, c("index", "k", "rank", "value")]
+  ballots[ballots$index %in% curves$index, ]
+}
+
+panel_labels <- function(sweep, picks) {
+  keys <- intersect(names(sweep$indices), picks$index)
+  vapply(keys, function(key) {
+    index <- sweep$indices[[key]]
+    mine <- picks[picks$index == key, ]
+    pick <- mine$k[mine$rank == 1L]
+    then <- mine$k[mine$rank == 2L]
+    paste0(sub(" \\(.*$", "", index$label), "\n", index$direction, " is better; picks ", pick, if (length(then) > 0L) paste0(", then ", then),
+           if (index$weight == 0) " (no vote)")
+  }, "")
+}
+
+vote_choice <- function(vote) if (is.null(vote$settled) && vote$verdict == "no clear count") NA_integer_ else vote$k
+
+whole_breaks <- function(k) {
+  span <- diff(range(k))
+  seq(min(k), max(k), by = max(1L, ceiling(span / 15)))
+}
+
+vote_title <- function(vote) {
+  if (!is.null(vote$settled)) sub("\\.$", "", settled_fact(vote$settled)) else sub("\\.$", "", vote_headline(vote))
+}

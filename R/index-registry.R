@@ -1,0 +1,162 @@
+# The contract every index meets. A built-in one is a function index_<key>() in the file of its family that
+# returns declare_index(); a user's own is registered for the session.
+#
+# An index sees a *set*: the fits of one method on one preparation over several counts, so that rules which need
+# neighbouring counts and measures which share one pass over the distances are written the same way.
+
+own_indices <- new.env(parent = emptyenv())
+
+#' Add an index of your own
+#'
+#' A registered index works everywhere a built-in one does: in [fl_score()], [fl_sweep()], ballots, figures and the
+#' shell. It names a family, which has one vote in [fl_vote()], or gets a family of its own. The registration
+#' lasts for the R session.
+#'
+#' @param key Short name: lower-case letters, digits and `_`.
+#' @param value Function `(x, groups)` giving one number for one partition: `x` a numeric matrix in prepared
+#'   units, `groups` whole numbers 1 to k, one a row. `NA` abstains.
+#' @param across Instead of `value`, for rules over neighbouring counts: function `(set)` giving a number for every
+#'   partition of the set. `set` has `x` (matrix), `k` (counts, ascending), `groups` (list of group vectors),
+#'   and for each partition `n` (clustered rows), `scatter` (W), `total` (T); `widths()` gives the silhouette
+#'   widths, rows × partitions.
+#' @param direction `"higher"` or `"lower"`: which value is better.
+#' @param family Its family; by default one of its own, named as the index.
+#' @param rule What it picks, in words, e.g. `"largest value"`.
+#' @param from The smallest count it can judge.
+#' @param order For a rule that is not simply the best value: function `(k, value)` that returns the counts in
+#'   order of preference.
+#' @param weight Its weight in a vote; 0 shows it without a vote.
+#' @param label What people call it, with author and year.
+#' @param cost How its time grows, in words.
+#' @param source The paper.
+#' @return The index, a list of class `fl_index`, invisibly.
+#' @section Errors: `fjordline_error_index` when the key is taken by a built-in index or malformed, or when not
+#'   exactly one of `value` and `across` is given.
+#' @examples
+#' # the smallest group's share, the higher the better
+#' fl_new_index("evenness", direction = "higher", rule = "largest smallest share",
+#'              value = function(x, groups) min(table(groups)) / length(groups))
+#' ready <- fl_prepare(fl_demo("icequakes"), transform = "log")
+#' fl_score(fl_partition(ready, "kmeans", k = 3), "evenness")
+#' @export
+fl_new_index <- function(key, value = NULL, across = NULL, direction, family = key, rule = NULL, from = 2L,
+                         order = NULL, weight = 1, label = key, cost = "not stated", source = "not stated") {
+  index <- declare_index(key, value, across, direction, family, rule, from, order, weight, label, cost, source,
+                         silent = NULL)
+  if (key %in% names(built_in("index"))) {
+    fl_abort("index", paste0("There is a built-in index ", quoted(key), "."), advice = "Choose another key.")
+  }
+  assign(key, index, envir = own_indices)
+  invisible(index)
+}
+
+declare_index <- function(key, value = NULL, across = NULL, direction, family = key, rule = NULL, from = 2L,
+                          order = NULL, weight = 1, label = key, cost = "not stated", source = "not stated",
+                          silent = NULL) {
+  check_key(key, "index")
+  check_choice(direction, c("higher", "lower"), "direction", what = "index")
+  if (is.function(value) == is.function(across)) {
+    fl_abort("index", "Give `value`, a function of (x, groups), or `across`, a function of (set); not both, not none.")
+  }
+  across <- across %||% function(set) vapply(set$groups, function(g) each_value(value, set$x, g), 0)
+  rule <- rule %||% (if (direction == "higher") "largest value" else "smallest value")
+  structure(
+    list(key = key, label = label, family = family, direction = direction, rule = rule, from = as.integer(from),
+         across = across, order = order, weight = weight, cost = cost, source = source, silent = silent),
+    class = "fl_index"
+  )
+}
+
+# An index of one partition sees clustered rows only; noise is left out.
+each_value <- function(value, x, group) {
+  inside <- group > 0L
+  if (!all(inside)) x <- x[inside, , drop = FALSE]
+  out <- value(x, group[inside])
+  if (length(out) != 1L || !(is.numeric(out) || is.logical(out))) {
+    fl_abort("index", "`value` must return one number.", found = paste0("It returned ", shape_of(out), "."))
+  }
+  as.double(out)
+}
+
+all_indices <- function() c(built_in("index"), as.list(own_indices, sorted = TRUE))
+
+# The indices named, or the standard set.
+as_indices <- function(indices = NULL) {
+  known <- all_indices()
+  if (is.null(indices)) {
+    return(known)
+  }
+  if (!is.character(indices) || length(indices) == 0L) {
+    fl_abort("index", "`indices` must be keys of indices, as text.", found = paste0("It is ", shape_of(indices), "."),
+             advice = "fl_indices() lists them.")
+  }
+  for (key in indices) check_choice(key, names(known), "indices", what = "index")
+  known[unique(indices)]
+}
+
+#' The catalogue of indices
+#'
+#' @return A data frame with a row an index: `key`, `label`, `family`, `direction` (which value is better), `rule`
+#'   (what it picks), `from` (the smallest count it judges), `weight` (0: shown, does not vote), `cost`, `source`,
+#'   and `yours` (`TRUE` for one you registered).
+#' @seealso [fl_score()] for one partition, [fl_sweep()] for many, [fl_new_index()] to add one.
+#' @examples
+#' fl_indices()[, c("key", "family", "direction", "rule")]
+#' @export
+fl_indices <- function() {
+  indices <- all_indices()
+  get <- function(field, type = "") vapply(indices, `[[`, type, field, USE.NAMES = FALSE)
+  tibble::tibble(
+    key = names(indices), label = get("label"), family = get("family"), direction = get("direction"),
+    rule = get("rule"), from = get("from", 0L), weight = get("weight", 0), cost = get("cost"),
+    source = get("source"), yours = names(indices) %in% ls(own_indices)
+  )
+}
+
+# The fits of one method on one preparation, in ascending order of the count.
+index_set <- function(x, fits) {
+  fits <- fits[order(vapply(fits, `[[`, 0, "k"))]
+  groups <- lapply(fits, `[[`, "group")
+  widths <- NULL
+  note <- character()
+  list(
+    x = x, k = vapply(fits, `[[`, 0, "k"), groups = groups,
+    n = vapply(groups, function(g) sum(g > 0L), 0),
+    total = vapply(groups, function(g) total_scatter(x[g > 0L, , drop = FALSE]), 0),
+    scatter = vapply(fits, function(f) sum(f$scatter), 0),
+    widths = function() {
+      if (is.null(widths)) {
+        rows <- sampled_rows(nrow(x))
+        if (length(rows) < nrow(x)) note <<- sample_note(length(rows))
+        widths <<- silhouette_widths(x[rows, , drop = FALSE], lapply(groups, `[`, rows))$width
+      }
+      widths
+    },
+    note = function() note
+  )
+}
+
+sample_note <- function(n) paste0("on an even sample of ", counted(n, "row"))
+
+# Values of the indices over a set: index, k, value, and the reason where there is none.
+score_set <- function(set, indices) {
+  scored <- lapply(indices, function(index) {
+    value <- tryCatch(index$across(set), error = function(e) e)
+    failed <- inherits(value, "error")
+    reason <- if (failed) paste0("it stopped: ", conditionMessage(value)) else rep("", length(set$k))
+    value <- if (failed) rep(NA_real_, length(set$k)) else as.double(value)
+    value[!is.finite(value) | set$k < index$from] <- NA_real_
+    silent <- is.na(value) & !nzchar(reason)
+    reason[silent] <- why_silent(index, set, silent)
+    tibble::tibble(index = index$key, k = as.integer(set$k), value = value,
+                   reason = ifelse(is.na(value), reason, ""))
+  })
+  vctrs::vec_rbind(!!!scored)
+}
+
+why_silent <- function(index, set, silent) {
+  reason <- rep("its formula has no value here (a zero or an overflow)", length(set$k))
+  if (!is.null(index$silent)) reason <- index$silent(set)
+  reason[set$k < index$from] <- paste("it judges counts of", spelt(index$from), "and more")
+  reason[silent]
+}

@@ -1,0 +1,191 @@
+# The contract every algorithm meets. A built-in one is a function method_<key>() in its own file that returns
+# fl_new_method(); a user's own is registered for the session. Nothing else in the package names an algorithm.
+
+own_methods <- new.env(parent = emptyenv())
+
+#' Add an algorithm of your own
+#'
+#' A registered algorithm works everywhere a built-in one does: in [fl_partition()], [fl_sweep()], votes, figures,
+#' reports and the shell. The registration lasts for the R session.
+#'
+#' @param key Short name the algorithm is called by, e.g. `"halves"`: lower-case letters, digits and `_`.
+#' @param fit Function `(x, k, settings, seed)`. `x` is a numeric matrix in prepared units without missing
+#'   values, `k` the count asked for, `settings` a named list, `seed` a whole number. It returns a list with
+#'   `group`: one whole number a row, 1 to k, 0 for noise, every number in between in use. Optional elements:
+#'   `centres` (groups × columns, prepared units; the means of the rows when left out), `objective` (one number,
+#'   lower is better), `rounds`, `converged`, `notes` (sentences for the reader). It must draw random numbers from
+#'   `seed` alone.
+#' @param assign Function `(fit, x)` that labels new rows: a list with `group` and `distance` for every row of `x`.
+#'   `fit` is a list with the `centres`. Left out, a row goes to the nearest centre.
+#' @param settings Named list of the settings and their default values.
+#' @param check Function `(settings)` that stops on a bad setting; left out, anything goes.
+#' @param label What people call it, with author and year where there is a paper.
+#' @param shape What it assumes about the shape of groups, in a few words.
+#' @param needs What it needs, in a few words: kind of columns, memory, time.
+#' @param source The paper.
+#' @param free_count `TRUE` when the algorithm finds the count itself; `k` is then ignored, and this is said.
+#' @return The method, a list of class `fl_method`, invisibly.
+#' @section Errors: `fjordline_error_method` when the key is taken by a built-in method or malformed, or when `fit`
+#'   is no function of four arguments.
+#' @seealso [fl_methods()] for the catalogue, [fl_method()] for a method with other settings.
+#' @examples
+#' # two groups: below and above the median of the first column
+#' fl_new_method("halves", label = "Median halves", fit = function(x, k, settings, seed) {
+#'   list(group = 1L + (x[, 1] > median(x[, 1])))
+#' })
+#' ready <- fl_prepare(fl_demo("still_water"))
+#' fl_partition(ready, "halves", k = 2)
+#' @export
+fl_new_method <- function(key, fit, assign = NULL, settings = list(), check = NULL, label = key,
+                          shape = "not stated", needs = "not stated", source = "not stated", free_count = FALSE) {
+  method <- declare_method(key, fit, assign, settings, check, label, shape, needs, source, free_count)
+  if (key %in% names(built_in("method"))) {
+    fl_abort("method", paste0("There is a built-in method ", quoted(key), "."), advice = "Choose another key.")
+  }
+  assign(key, method, envir = own_methods)
+  invisible(method)
+}
+
+declare_method <- function(key, fit, assign = NULL, settings = list(), check = NULL, label = key,
+                           shape = "not stated", needs = "not stated", source = "not stated", free_count = FALSE) {
+  check_key(key, "method")
+  if (!is.function(fit) || length(formals(fit)) < 4L) {
+    fl_abort("method", "`fit` must be a function of (x, k, settings, seed).", found = paste0("It is ", shape_of(fit), "."))
+  }
+  structure(
+    list(key = key, label = label, fit = fit, assign = assign, settings = settings, changed = list(), check = check,
+         shape = shape, needs = needs, source = source, free_count = free_count),
+    class = "fl_method"
+  )
+}
+
+check_key <- function(key, what) {
+  if (!rlang::is_string(key) || !grepl("^[a-z][a-z0-9_]*$", key)) {
+    fl_abort(what, "`key` must be one word of lower-case letters, digits and _, beginning with a letter.",
+             found = paste0("It is ", shape_of(key), "."))
+  }
+  key
+}
+
+# The built-in declarations of a kind: every function of the package called <kind>_<key> without arguments
+# that returns one. The file list is the catalogue.
+built_in <- function(kind) {
+  inside <- topenv()
+  made <- grep(paste0("^", kind, "_[a-z0-9_]+$"), ls(inside), value = TRUE)
+  made <- made[vapply(made, function(f) is.function(inside[[f]]) && length(formals(inside[[f]])) == 0L, NA)]
+  declared <- lapply(made, function(f) inside[[f]]())
+  declared <- Filter(function(d) inherits(d, paste0("fl_", kind)), declared)
+  stats::setNames(declared, vapply(declared, `[[`, "", "key"))
+}
+
+all_methods <- function() c(built_in("method"), as.list(own_methods, sorted = TRUE))
+
+#' The catalogue of methods
+#'
+#' @return A data frame with a row a method: `key`, `label`, `shape` (what it assumes about groups), `needs`,
+#'   `settings` with their defaults, `source`, and `yours` (`TRUE` for one you registered).
+#' @seealso [fl_method()] to change settings, [fl_new_method()] to add one.
+#' @examples
+#' fl_methods()
+#' @export
+fl_methods <- function() {
+  methods <- all_methods()
+  text <- function(field) vapply(methods, `[[`, "", field, USE.NAMES = FALSE)
+  tibble::tibble(
+    key = names(methods), label = text("label"), shape = text("shape"), needs = text("needs"),
+    settings = vapply(methods, function(m) settings_text(m$settings), "", USE.NAMES = FALSE),
+    source = text("source"), yours = names(methods) %in% ls(own_methods)
+  )
+}
+
+settings_text <- function(settings) {
+  paste0(names(settings), " = ", vapply(settings, function(s) paste(format(s), collapse = " "), ""), collapse = ", ")
+}
+
+#' A method with its settings
+#'
+#' @param key The method's key, see [fl_methods()].
+#' @param ... Settings by name, e.g. `restarts = 50`. What is left out keeps its default.
+#' @return A list of class `fl_method`, to be given to [fl_partition()] or [fl_sweep()].
+#' @section Errors: `fjordline_error_method` for a misspelt key or setting, or a value the method cannot use; the
+#'   message names the nearest valid word.
+#' @examples
+#' fl_method("kmeans", restarts = 100, seeding = "rows")
+#' @export
+fl_method <- function(key, ...) {
+  methods <- all_methods()
+  method <- methods[[check_choice(key, names(methods), "method", what = "method")]]
+  changed <- list(...)
+  unknown <- setdiff(rlang::names2(changed), names(method$settings))
+  if (length(unknown) > 0L) {
+    fl_abort("method", paste0(method$label, " has no setting ", quoted(unknown[1L]), "."),
+             found = if (!nzchar(unknown[1L])) "Settings are given by name, as in restarts = 50.",
+             advice = did_you_mean(unknown[1L], names(method$settings), "Its settings are"))
+  }
+  method$settings <- utils::modifyList(method$settings, changed)
+  method$changed <- changed
+  if (!is.null(method$check)) method$check(method$settings)
+  method
+}
+
+as_method <- function(x) if (inherits(x, "fl_method")) x else fl_method(x)
+
+# A key, a method, or several of either.
+as_methods <- function(x) {
+  if (inherits(x, "fl_method")) {
+    x <- list(x)
+  }
+  methods <- lapply(as.list(x), as_method)
+  if (length(methods) == 0L) {
+    fl_abort("method", "At least one method is needed.", advice = did_you_mean("", names(all_methods())))
+  }
+  stats::setNames(methods, make.unique(vapply(methods, method_label, "")))
+}
+
+# kmeans, or kmeans(seeding = rows): the key with what was changed.
+method_label <- function(method) {
+  if (length(method$changed) == 0L) method$key else paste0(method$key, "(", settings_text(method$changed), ")")
+}
+
+# What sentences call it: the label without its source, with what was changed.
+method_said <- function(method) {
+  short <- sub(" \\(.*$", "", method$label)
+  if (length(method$changed) == 0L) short else paste0(short, " (", settings_text(method$changed), ")")
+}
+
+method_code <- function(method) {
+  if (length(method$changed) == 0L) code(method$key)
+  else do.call(code_call, c("fl_method", method$key, method$changed))
+}
+
+# Runs a method and holds it to its contract: numbered groups, their means as centres, scatter, time taken.
+fit_method <- function(method, x, k, seed) {
+  started <- proc.time()[["elapsed"]]
+  fit <- method$fit(x, k, method$settings, seed)
+  group <- fit$group
+  if (!is.numeric(group) || length(group) != nrow(x) || anyNA(group) || any(group < 0) || any(group != round(group)) ||
+        any(tabulate(group, max(group)) == 0L)) {
+    fl_abort("method", paste0("The method ", quoted(method$key), " broke its contract."),
+             found = "`fit` must return `group`: one whole number a row, 1 to k without gaps, 0 for noise.")
+  }
+  group <- as.integer(group)
+  found <- max(0L, group)
+  centres <- fit$centres %||% group_means(x, group, found)
+  dimnames(centres) <- list(NULL, colnames(x))
+  order <- group_order(group, centres)
+  group <- renumber(group, order)
+  scatter <- group_scatter(x, group, found)
+  list(
+    group = group, k = found, centres = centres[order, , drop = FALSE], scatter = scatter,
+    objective = fit$objective %||% sum(scatter), rounds = fit$rounds %||% NA_integer_,
+    converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
+    seconds = proc.time()[["elapsed"]] - started
+  )
+}
+
+# Labels rows of `x` by a fitted method: by its own rule, or by the nearest centre.
+assign_rows <- function(method, fit, x) {
+  if (!is.null(method$assign)) method$assign(fit, x) else nearest_kernel(x, fit$centres)
+}
+
+`%||%` <- function(a, b) if (is.null(a)) b else a

@@ -1,0 +1,98 @@
+# How methods, partitions, scores and sweeps read as text.
+
+#' @export
+format.fl_method <- function(x, ...) {
+  c(paste0(method_label(x), ": ", x$label), hanging_lines(c("assumes", "needs", "settings", "source"),
+                                                          c(x$shape, x$needs, settings_text(x$settings), x$source)))
+}
+
+#' @export
+print.fl_method <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+format.fl_index <- function(x, ...) {
+  c(paste0(x$key, ": ", x$label), hanging_lines(
+    c("family", "better", "picks", "judges", "vote", "cost", "source"),
+    c(x$family, x$direction, x$rule, paste("counts of", x$from, "and more"), if (x$weight == 0) "none: shown only" else paste("weight", x$weight),
+      x$cost, x$source)
+  ))
+}
+
+#' @export
+print.fl_index <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+format.fl_partition <- function(x, ...) {
+  facts <- fl_facts(x)
+  c(facts[1L], centre_lines(x), sentence_lines(facts[-1L]),
+    if (is.null(x$ready$x)) c(sentence_lines(c(x$decision, "Loaded from a file: it labels new rows; its table is not here.")), next_line("predict(groups, newdata)"))
+    else next_line("autoplot(groups)", if (!is.null(truth_of(x$ready$data))) "fl_agree(groups)", "fl_export(groups, \"file.csv\")"))
+}
+
+# Sizes and centres, in original units; a wide table is cut and says so.
+centre_lines <- function(x, most = 7L) {
+  columns <- setdiff(names(x$groups), c("group", "rows", "share", "scatter"))
+  shown <- columns[seq_len(min(length(columns), most))]
+  body <- lapply(x$groups[shown], column3)
+  names(body) <- with_unit(shown, x$ready$units)
+  body <- c(list(group = x$groups$group, rows = x$groups$rows, share = percent(x$groups$share)), body)
+  while (length(body) > 4L && max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
+  lines <- table_lines(body, right = names(body))
+  left <- length(columns) - (length(body) - 3L)
+  c("  centres, in original units:", lines, if (left > 0L) paste0("  and ", counted(left, "more column"), ": groups$groups"))
+}
+
+#' @export
+print.fl_partition <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+summary.fl_partition <- function(object, ...) object$groups
+
+#' @export
+format.fl_score <- function(x, ...) {
+  cells <- list(index = x$index, family = x$family, value = digits3(x$value), better = x$direction, reason = x$reason)
+  c(fl_facts(x)[1L], table_lines(cells, right = "value"))
+}
+
+#' @export
+print.fl_score <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+format.fl_sweep <- function(x, ...) {
+  facts <- fl_facts(x)
+  first <- x$values[x$values$preparation == names(x$ready)[1L] & x$values$method == names(x$methods)[1L] & x$values$`repeat` == 1L, ]
+  keys <- names(x$indices)
+  counts <- sort(unique(first$k))
+  body <- lapply(keys, function(key) {
+    mine <- first[first$index == key, ]
+    value <- mine$value[match(counts, mine$k)]
+    best <- if (all(is.na(value))) 0L else if (x$indices[[key]]$direction == "higher") which.max(value) else which.min(value)
+    paste0(column3(value), ifelse(seq_along(value) == best, "*", " "))
+  })
+  names(body) <- paste0(keys, " ")
+  c(facts[1L], table_lines(c(list(k = counts), body), right = c("k", names(body))),
+    "  * best of its column, counts of one included; a vote weighs them",
+    if (length(x$ready) * length(x$methods) > 1L) paste0("  shown: ", names(x$methods)[1L], " on ", names(x$ready)[1L], "; as.data.frame() has all"),
+    sentence_lines(facts[-1L]), next_line("fl_vote(sweep)", "autoplot(sweep)"))
+}
+
+#' @export
+print.fl_sweep <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+summary.fl_sweep <- function(object, ...) object$values

@@ -1,0 +1,49 @@
+# The script that makes an object again.
+
+#' The script that reproduces an object
+#'
+#' @param x Any object on the way from a table to a partition.
+#' @return R code, one call an element, beginning at the table. A table that came as a data frame is called by the
+#'   name it had.
+#' @examples
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' cat(fl_steps(fl_partition(ready, k = 5)), sep = "\n")
+#' @export
+fl_steps <- function(x) UseMethod("fl_steps")
+
+#' @export
+fl_steps.default <- function(x) {
+  fl_abort("argument", "`x` must be an object on the way from a table to a partition.",
+           found = paste0("It is ", shape_of(x), "."))
+}
+
+#' @export
+fl_steps.fl_data <- function(x) paste("data <-", x$call)
+
+#' @export
+fl_steps.fl_prepare <- function(x) c(fl_steps(x$data), paste("ready <-", x$call))
+
+#' @export
+fl_steps.fl_sweep <- function(x) c(prepare_steps(x$ready), paste("sweep <-", x$call))
+
+prepare_steps <- function(ready) {
+  if (length(ready) == 1L) {
+    return(fl_steps(ready[[1L]]))
+  }
+  steps <- unlist(Map(function(one, name) c(fl_steps(one$data), paste0("`", name, "` <- ", one$call)), ready, names(ready)))
+  unique(unname(steps))
+}
+
+#' @export
+fl_steps.fl_vote <- function(x) {
+  c(fl_steps(x$sweep), paste("vote <-", x$call), if (!is.null(x$settled)) paste("vote <-", x$settle_call))
+}
+
+#' @export
+fl_steps.fl_partition <- function(x) {
+  need_rows(x)
+  if (!is.null(x$vote)) {
+    return(c(fl_steps(x$vote), paste("groups <-", if (is.null(x$sweep_call)) x$call else "fl_take(vote)")))
+  }
+  c(fl_steps(x$ready), if (!is.null(x$sweep_call)) paste("sweep <-", x$sweep_call), paste("groups <-", x$call))
+}

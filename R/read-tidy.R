@@ -1,0 +1,49 @@
+# The tidy tables behind a partition, through the generics of the generics package.
+
+#' @importFrom generics tidy glance augment
+#' @export
+generics::tidy
+
+#' @export
+generics::glance
+
+#' @export
+generics::augment
+
+#' @export
+as.data.frame.fl_partition <- function(x, ...) tidy.fl_partition(x)
+
+#' @export
+tidy.fl_partition <- function(x, ...) {
+  tibble::tibble(
+    row = seq_along(x$group), id = x$id %||% rep(NA_character_, length(x$group)), group = x$group,
+    name = ifelse(is.na(x$group), NA_character_, paste("group", x$group)),
+    distance = if (is.null(x$ready$x)) rep(NA_real_, length(x$group)) else own_distance(x)
+  )
+}
+
+#' @export
+glance.fl_partition <- function(x, ...) {
+  tibble::tibble(method = method_label(x$method), k = x$k, rows = sum(!is.na(x$group)), scatter = x$scatter, total = x$total,
+                 explained = 1 - x$scatter / x$total, seed = x$seed, converged = x$converged, seconds = x$seconds)
+}
+
+#' @export
+augment.fl_partition <- function(x, ...) {
+  need_rows(x)
+  with_column(x$ready$data$table, group_column(names(x$ready$data$table)), x$group)
+}
+
+# The added column is called group, or fjordline_group where the table has a group column of its own.
+group_column <- function(columns) if ("group" %in% columns) make.unique(c(columns, "fjordline_group"))[length(columns) + 1L] else "group"
+
+with_column <- function(table, name, values) {
+  table[[name]] <- values
+  table
+}
+
+#' @export
+as.data.frame.fl_score <- function(x, ...) structure(x, class = setdiff(class(x), "fl_score"), name = NULL)
+
+#' @export
+as.data.frame.fl_check <- function(x, ...) structure(x, class = setdiff(class(x), "fl_check"), name = NULL)

@@ -1,0 +1,169 @@
+# Many fits at once, with their index values.
+
+#' Fit over a range of counts, and score every fit
+#'
+#' Fits every method at every count on every preparation, and computes the indices of each fit. One count more than
+#' asked is fitted on either side where an index needs its neighbours. A cell that fails (say, more groups
+#' than distinct rows) is kept with its reason; the others go on.
+#'
+#' @param ready A preparation, or a named list of several.
+#' @param methods Keys of methods, [fl_method()] objects, or a list of both.
+#' @param k Whole numbers: the counts to try.
+#' @param indices Keys of indices ([fl_indices()]); left out, all of them.
+#' @param repeats How often every cell is fitted, each time with another seed derived from `seed`.
+#' @param seed Whole number; see [fl_partition()]. The first repeat uses it as it is, so that
+#'   `fl_partition(ready, method, k, seed)` gives the same groups.
+#' @return An object of class `fl_sweep`. `as.data.frame()` gives `preparation`, `method`, `k`, `repeat`, `index`,
+#'   `value`, and the `reason` where there is no value. Values of different preparations are not comparable, and
+#'   are never put in one ranking.
+#' @section Errors: `fjordline_error_argument` for counts that are no whole numbers of one or more, `_method` and
+#'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
+#' @section Progress: signals progress through the progressr package.
+#' @seealso [fl_vote()] for the count, [fl_take()] for one of the fits.
+#' @examples
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' sweep <- fl_sweep(ready, "kmeans", k = 1:8)
+#' sweep
+#' @export
+fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = NULL, repeats = 1, seed = 1) {
+  ready <- as_preparations(ready)
+  methods <- as_methods(methods)
+  asked <- sort(unique(as.integer(check_whole(k, "k", many = TRUE))))
+  check_whole(repeats, "repeats")
+  check_seed(seed)
+  chosen <- as_indices(indices)
+  cells <- sweep_cells(names(ready), methods, asked, repeats, seed)
+  step <- progressr::progressor(steps = nrow(cells))
+  fits <- lapply(seq_len(nrow(cells)), function(i) {
+    fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]]$x, cells$k[i], cells$seed[i])
+    step()
+    fit
+  })
+  check_any_fit(fits)
+  sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats), seed = seed,
+                cells = cells, fits = fits, values = score_cells(ready, cells, fits, chosen, asked))
+  sweep$call <- sweep_call(sweep, indices)
+  structure(sweep, class = "fl_sweep")
+}
+
+as_preparations <- function(ready) {
+  if (inherits(ready, "fl_prepare")) {
+    return(stats::setNames(list(ready), ready$name))
+  }
+  if (!is.list(ready) || length(ready) == 0L) check_made_by(ready, "fl_prepare", "ready")
+  for (one in ready) check_made_by(one, "fl_prepare", "ready")
+  given <- rlang::names2(ready)
+  stats::setNames(ready, make.unique(ifelse(nzchar(given), given, vapply(ready, `[[`, "", "name"))))
+}
+
+# One row a fit. The counts beside the asked ones serve the indices that need neighbours.
+sweep_cells <- function(preparations, methods, asked, repeats, seed) {
+  beside <- setdiff(unique(c(asked - 1L, asked + 1L)), c(0L, asked))
+  one <- function(preparation, method, turn) {
+    free <- methods[[method]]$free_count
+    k <- if (free) NA_integer_ else sort(c(asked, beside))
+    tibble::tibble(preparation = preparation, method = method, k = k, `repeat` = turn, asked = is.na(k) | k %in% asked,
+                   seed = repeat_seed(seed, turn))
+  }
+  grid <- expand.grid(turn = seq_len(repeats), method = names(methods), preparation = preparations, stringsAsFactors = FALSE)
+  vctrs::vec_rbind(!!!Map(one, grid$preparation, grid$method, grid$turn))
+}
+
+# A failing fit is kept as its error.
+try_fit <- function(method, x, k, seed) {
+  tryCatch(fit_method(method, x, k, seed), error = function(e) e)
+}
+
+check_any_fit <- function(fits) {
+  failed <- vapply(fits, inherits, NA, "error")
+  if (all(failed)) {
+    first <- fits[[1L]]
+    fl_abort(if (inherits(first, "fjordline_error_count")) "count" else "method", "Not a single fit succeeded.",
+             found = first_line(first))
+  }
+}
+
+first_line <- function(error) sub("\n.*$", "", rlang::cnd_header(error))
+
+score_cells <- function(ready, cells, fits, indices, asked) {
+  sets <- split(seq_len(nrow(cells)), list(cells$preparation, cells$method, cells$`repeat`), drop = TRUE)
+  values <- lapply(sets, function(rows) {
+    failed <- vapply(fits[rows], inherits, NA, "error")
+    where <- cells[rows[1L], c("preparation", "method", "repeat")]
+    scored <- if (all(failed)) NULL else score_set(index_set(ready[[where$preparation]]$x, fits[rows[!failed]]), indices)
+    scored <- vctrs::vec_rbind(scored, failed_values(cells$k[rows[failed]], fits[rows[failed]], indices))
+    free <- is.na(cells$k[rows[1L]])
+    tibble::tibble(preparation = where$preparation, method = where$method, `repeat` = where$`repeat`,
+                   scored[free | scored$k %in% asked, ])
+  })
+  values <- vctrs::vec_rbind(!!!values)
+  order <- order(match(values$preparation, names(ready)), match(values$method, unique(cells$method)), values$`repeat`,
+                 match(values$index, names(indices)), values$k)
+  values[order, c("preparation", "method", "k", "repeat", "index", "value", "reason")]
+}
+
+failed_values <- function(k, errors, indices) {
+  grid <- expand.grid(at = seq_along(k), index = names(indices), stringsAsFactors = FALSE)
+  tibble::tibble(index = grid$index, k = k[grid$at], value = NA_real_,
+                 reason = paste0("the fit failed: ", vapply(errors, first_line, ""))[grid$at])
+}
+
+sweep_call <- function(sweep, indices) {
+  methods <- vapply(sweep$methods, method_code, "")
+  ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", paste(names(sweep$ready), collapse = ", "), ")")
+  code_call("fl_sweep", verbatim(ready),
+            verbatim(if (length(methods) == 1L) methods else paste0("list(", paste(methods, collapse = ", "), ")")),
+            k = sweep$k, indices = indices, repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
+}
+
+#' @export
+as.data.frame.fl_sweep <- function(x, ...) x$values
+
+#' One partition out of a sweep or a vote
+#'
+#' Takes a fit that was made by [fl_sweep()], without fitting again.
+#'
+#' @param sweep A sweep, or a vote ([fl_vote()], [fl_settle()]), which knows its sweep and its count.
+#' @param method Key or label of the method, as in the sweep; left out, the sweep's (or the vote's) first.
+#' @param k The count, or a vote. For a vote given as `sweep`: the vote's own count.
+#' @param preparation Name of the preparation; left out, the sweep's (or the vote's) first.
+#' @param turn Which repeat.
+#' @return A partition, as from [fl_partition()]. Taken from a vote, it keeps the vote as the reason for its count.
+#' @section Errors: `fjordline_error_undecided` for a vote without a clear count that was not settled, `_argument` for
+#'   a method, count, preparation or repeat the sweep does not hold, `_count` when that fit had failed.
+#' @examples
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' sweep <- fl_sweep(ready, "kmeans", k = 1:8)
+#' fl_take(sweep, "kmeans", 5)
+#' fl_take(fl_settle(fl_vote(sweep), k = 4, reason = "the station plans with four"))
+#' @export
+fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1) {
+  vote <- if (inherits(sweep, "fl_vote")) sweep else if (inherits(k, "fl_vote")) k
+  if (inherits(sweep, "fl_vote")) {
+    k <- k %||% sweep
+    method <- method %||% sweep$method
+    preparation <- preparation %||% sweep$preparation
+    sweep <- sweep$sweep
+  }
+  check_made_by(sweep, "fl_sweep", "sweep")
+  method <- check_choice(method %||% names(sweep$methods)[1L], names(sweep$methods), "method")
+  preparation <- check_choice(preparation %||% names(sweep$ready)[1L], names(sweep$ready), "preparation")
+  check_whole(turn, "turn", most = sweep$repeats)
+  k <- asked_count(k, sweep$methods[[method]])
+  at <- which(sweep$cells$preparation == preparation & sweep$cells$method == method & sweep$cells$`repeat` == turn &
+                (is.na(sweep$cells$k) | sweep$cells$k %in% k))
+  if (length(at) != 1L) {
+    fl_abort("argument", paste0("The sweep holds no fit of ", method, " at k = ", k, "."),
+             advice = paste0("It holds k = ", listed(sweep$k), "."))
+  }
+  fit <- sweep$fits[[at]]
+  if (inherits(fit, "error")) {
+    fl_abort("count", paste0("The fit of ", method, " at k = ", k, " had failed."), found = first_line(fit))
+  }
+  several <- length(sweep$ready) > 1L
+  call <- code_call("fl_take", verbatim("sweep"), method, k = k, preparation = if (several) preparation,
+                    turn = if (turn > 1L) turn)
+  partition <- new_partition(sweep$ready[[preparation]], sweep$methods[[method]], sweep$cells$seed[at], fit, NULL, call, vote)
+  partition$sweep_call <- sweep$call
+  partition
+}

@@ -1,0 +1,173 @@
+# One fitted result, and what it says about new rows.
+
+#' Fit one partition
+#'
+#' @param ready From [fl_prepare()].
+#' @param method A method's key, or [fl_method()] for one with other settings.
+#' @param k The count of groups: a whole number, or a vote ([fl_vote()], [fl_settle()]) that has one.
+#' @param seed Whole number. The same seed gives the same groups, whatever the session drew before; the session's
+#'   own random state is neither used nor changed.
+#' @param name What to call the result; by default the method and the count.
+#' @return An object of class `fl_partition`. Its fields: `group` (one whole number per row of the *original* table, in
+#'   its order; `NA` where a value was missing), `k`, `groups` (a table with `group`, `rows`, `share`, `scatter` and
+#'   the centre in original units), `centres` (prepared units), `objective`, `total` (T), `seed`, `converged`,
+#'   `rounds`, `restarts`, `notes`, `seconds`. Groups are numbered by decreasing size. `as.data.frame()` and
+#'   `tidy()` give a row per row of the table, `glance()` one row of totals, `augment()` the table with its groups;
+#'   [fl_labels()] the bare labels.
+#' @section Errors: `fjordline_error_argument` for `k` missing or below one, `_count` when `k` exceeds the number of
+#'   distinct rows, `_undecided` when `k` is a vote without a clear count, `_method` for a misspelt method.
+#' @seealso [fl_sweep()] and [fl_vote()] to choose `k`.
+#' @examples
+#' water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' groups <- fl_partition(water, "kmeans", k = 5)
+#' groups
+#' head(as.data.frame(groups))
+#' @export
+fl_partition <- function(ready, method = "kmeans", k = NULL, seed = 1, name = NULL) {
+  check_made_by(ready, "fl_prepare", "ready")
+  method <- as_method(method)
+  check_seed(seed)
+  vote <- if (inherits(k, "fl_vote")) k
+  k <- asked_count(k, method)
+  fit <- fit_method(method, ready$x, k, seed)
+  call <- code_call("fl_partition", verbatim("ready"), verbatim(method_code(method)), k = k, seed = seed, name = name)
+  new_partition(ready, method, seed, fit, name, call, vote)
+}
+
+# The count out of an argument that takes a number or a vote.
+asked_count <- function(k, method = NULL) {
+  if (inherits(k, "fl_vote")) {
+    return(decided_count(k))
+  }
+  if (isTRUE(method$free_count)) {
+    return(k %||% NA_integer_)
+  }
+  if (is.null(k)) {
+    fl_abort("argument", "`k`, the count of groups, is needed.",
+             advice = "fl_vote(fl_sweep(ready)) helps to choose one.")
+  }
+  as.integer(check_whole(k, "k"))
+}
+
+# The count of a vote, unless it found none.
+decided_count <- function(vote) {
+  if (is.null(vote$settled) && vote$verdict %in% c("no clear count", "no groups")) {
+    fl_abort("undecided", paste0("The vote's verdict is ", quoted(vote$verdict), "."),
+             found = if (!is.na(vote$k)) paste0("Most points: ", vote$k, "; margin ", fixed2(vote$margin), "."),
+             advice = "fl_settle(vote, k = , reason = ) decides it and keeps the reason.")
+  }
+  vote$k
+}
+
+new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
+  group <- rep(NA_integer_, ready$total)
+  group[ready$rows] <- fit$group
+  covered <- fit$group > 0L
+  structure(
+    list(
+      ready = ready, method = method, k = fit$k, seed = seed, name = name %||% paste0(method_label(method), ", ", fit$k),
+      group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective,
+      scatter = sum(fit$scatter), total = total_scatter(ready$x[covered, , drop = FALSE]), converged = fit$converged,
+      rounds = fit$rounds, restarts = fit$restarts, notes = fit$notes, seconds = fit$seconds, vote = vote,
+      id = row_ids(ready$data), call = call
+    ),
+    class = "fl_partition"
+  )
+}
+
+row_ids <- function(data) {
+  column <- columns_of(data, "id")
+  if (length(column) == 0L) NULL else as.character(data$table[[column]])
+}
+
+# Size, share, scatter and centre of every group; centres in original units.
+group_table <- function(ready, fit) {
+  rows <- tabulate(fit$group[fit$group > 0L], fit$k)
+  tibble::tibble(
+    group = seq_len(fit$k), rows = rows, share = rows / length(fit$group), scatter = fit$scatter,
+    tibble::as_tibble(original_units(ready, fit$centres))
+  )
+}
+
+#' The labels of a partition
+#'
+#' @param partition From [fl_partition()], [fl_take()] or [fl_load()].
+#' @return A whole number per row of the original table, in its order: the group, 0 for noise, `NA` for a row that
+#'   could not be clustered.
+#' @examples
+#' fl_labels(fl_partition(fl_prepare(fl_demo("still_water")), k = 2))[1:10]
+#' @export
+fl_labels <- function(partition) {
+  check_made_by(partition, "fl_partition", "partition")
+  partition$group
+}
+
+#' Label new rows
+#'
+#' New rows go through the preparation recorded with the partition (nothing is refitted) and then to a group.
+#'
+#' @param object A partition, fitted or loaded with [fl_load()].
+#' @param newdata A data frame, or an `fl_data` object, with the columns the partition was made from.
+#' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units,
+#'   `"membership"` where the method has memberships (k-means has none).
+#' @param ... Not used.
+#' @return A value per row of `newdata`, in its order; `NA` for a row with a missing value.
+#' @section Errors: `fjordline_error_column` when a column is missing or does not hold numbers, `_values` for infinite
+#'   values, `_argument` for a type the method cannot give.
+#' @examples
+#' water <- fl_demo("water_samples")
+#' groups <- fl_partition(fl_prepare(water), k = 5)
+#' predict(groups, head(as.data.frame(water)))
+#' @export
+predict.fl_partition <- function(object, newdata, type = "group", ...) {
+  check_choice(type, c("group", "distance", "membership"), "type")
+  if (type == "membership") {
+    fl_abort("argument", paste0(object$method$label, " gives each row to one group: it has no memberships."),
+             advice = "Use type = \"group\" or \"distance\".")
+  }
+  if (inherits(newdata, "fl_data")) newdata <- newdata$table
+  place_rows(object, as_table(newdata))[[type]]
+}
+
+place_rows <- function(partition, table) {
+  x <- replay(partition$ready, table)
+  whole <- which(stats::complete.cases(x))
+  out <- list(group = rep(NA_integer_, nrow(x)), distance = rep(NA_real_, nrow(x)))
+  if (length(whole) > 0L) {
+    placed <- assign_rows(partition$method, partition, x[whole, , drop = FALSE])
+    out$group[whole] <- placed$group
+    out$distance[whole] <- placed$distance
+  }
+  out
+}
+
+# Distance of every clustered row to its own centre, prepared units.
+own_distance <- function(partition) {
+  group <- partition$group[partition$ready$rows]
+  inside <- group > 0L
+  out <- rep(NA_real_, length(partition$group))
+  gaps <- partition$ready$x[inside, , drop = FALSE] - partition$centres[group[inside], , drop = FALSE]
+  out[partition$ready$rows[inside]] <- sqrt(rowSums(gaps^2))
+  out
+}
+
+# Silhouette width and nearest other group of every clustered row.
+row_silhouettes <- function(partition) {
+  need_rows(partition)
+  ready <- partition$ready
+  if (length(ready$rows) > silhouette_most_rows) {
+    fl_abort("argument", paste0("Silhouettes of single rows are given up to ", silhouette_most_rows, " rows."),
+             found = paste0("This table has ", length(ready$rows), "."))
+  }
+  fit <- silhouette_widths(ready$x, list(partition$group[ready$rows]))
+  tibble::tibble(row = ready$rows, group = partition$group[ready$rows], silhouette = fit$width[, 1L],
+                 neighbour = fit$neighbour[, 1L])
+}
+
+# A partition loaded from a file labels new rows, but has no rows of its own.
+need_rows <- function(partition) {
+  if (is.null(partition$ready$x)) {
+    fl_abort("model", "This partition was loaded from a file, which keeps the model and the labels but not the rows.",
+             advice = "predict() labels new rows; for the rest, fit again from the table.")
+  }
+}

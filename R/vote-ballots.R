@@ -1,0 +1,97 @@
+# Ballots: how each index ranks the counts of two and more, and how the ballots of a family become one vote.
+
+tie_width <- 1e-9
+
+# The counts in the order an index prefers them. Values within the tie width go to the smaller count.
+preference <- function(index, k, value) {
+  able <- !is.na(value)
+  k <- k[able]
+  value <- value[able]
+  if (!is.null(index$order)) {
+    return(list(k = as.integer(index$order(k, value)), tied = FALSE))
+  }
+  if (index$direction == "lower") value <- -value
+  ordered <- integer()
+  tied <- FALSE
+  while (length(k) > 0L) {
+    best <- which(value >= max(value) - tie_width)
+    if (length(ordered) == 0L && length(best) > 1L) tied <- TRUE
+    pick <- best[which.min(k[best])]
+    ordered <- c(ordered, k[pick])
+    k <- k[-pick]
+    value <- value[-pick]
+  }
+  list(k = ordered, tied = tied)
+}
+
+# Ballots of all indices over one method on one preparation: a row for each index and count it ranks. `value` is
+# the median over repeats.
+cast_ballots <- function(values, indices, weights) {
+  ballots <- lapply(indices, function(judge) {
+    mine <- values[values$index == judge$key, ]
+    middle <- vapply(split(mine$value, mine$k), stats::median, 0)
+    k <- as.integer(names(middle))
+    voted <- k >= 2L
+    ranked <- preference(judge, k[voted], middle[voted])
+    one <- if (judge$from == 1L) preference(judge, k, middle)$k[1L] else NA_integer_
+    if (length(ranked$k) == 0L) {
+      return(NULL)
+    }
+    value <- unname(middle[match(ranked$k, k)])
+    tibble::tibble(index = judge$key, family = judge$family, weight = weights$index[[judge$key]], k = ranked$k,
+                   rank = seq_along(ranked$k), value = value, tied = ranked$tied, prefers_one = isTRUE(one == 1L))
+  })
+  vctrs::vec_rbind(no_ballots(), !!!ballots)
+}
+
+no_ballots <- function() {
+  tibble::tibble(index = character(), family = character(), weight = numeric(), k = integer(), rank = integer(),
+                 value = numeric(), tied = logical(), prefers_one = logical())
+}
+
+# Points of a rank: 3, 2, 1 by default; plurality gives the first place everything.
+rank_points <- function(rank, rule, depth) {
+  if (rule == "plurality") as.numeric(rank == 1L) else pmax(0, depth + 1 - rank)
+}
+
+# One vote a family, shared by its members by weight.
+family_points <- function(ballots, weights, rule, depth) {
+  voting <- ballots[ballots$weight > 0, ]
+  shares <- lapply(split(voting, factor(voting$family, unique(voting$family))), function(family) {
+    members <- unique(family[, c("index", "weight")])
+    share <- weights$family[[family$family[1L]]] / sum(members$weight)
+    points <- rowsum(family$weight * rank_points(family$rank, rule, depth) * share, family$k)
+    tibble::tibble(family = family$family[1L], k = as.integer(rownames(points)), points = points[, 1L])
+  })
+  vctrs::vec_rbind(tibble::tibble(family = character(), k = integer(), points = numeric()), !!!shares)
+}
+
+# Totals by count, most points first; equal totals go to the smaller count.
+total_points <- function(shares, asked) {
+  asked <- asked[asked >= 2L]
+  points <- vapply(asked, function(k) sum(shares$points[shares$k == k]), 0)
+  order <- order(-round(points / tie_width) * tie_width, asked)
+  tibble::tibble(k = asked[order], points = points[order], rank = seq_along(asked))
+}
+
+# Weights by index and by family. A name of an index divides the vote within its family, a name of a family scales
+# that family's vote.
+vote_weights <- function(weights, indices) {
+  keys <- vapply(indices, `[[`, "", "key")
+  families <- unique(vapply(indices, `[[`, "", "family"))
+  out <- list(index = stats::setNames(lapply(indices, `[[`, "weight"), keys),
+              family = stats::setNames(as.list(rep(1, length(families))), families))
+  if (is.null(weights)) {
+    return(out)
+  }
+  if (!is.numeric(weights) || is.null(names(weights)) || anyNA(weights) || any(weights < 0) || !all(is.finite(weights))) {
+    fl_abort("argument", "`weights` must be named numbers of 0 or more, as in c(silhouette = 2, curve = 0.5).",
+             found = paste0("It is ", shape_of(weights), "."))
+  }
+  for (name in names(weights)) {
+    check_choice(name, c(keys, families), "weights", what = "index")
+    if (name %in% keys) out$index[[name]] <- weights[[name]]
+    if (name %in% families) out$family[[name]] <- weights[[name]]
+  }
+  out
+}

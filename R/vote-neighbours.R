@@ -1,0 +1,37 @@
+# What one group fewer, and one more, would change: which groups join, which split.
+
+neighbour_changes <- function(vote) {
+  sizes <- c(fewer = vote$k - 1L, more = vote$k + 1L)
+  lapply(sizes, function(k) {
+    here <- fit_at(vote, vote$k)
+    there <- fit_at(vote, k)
+    if (is.null(here) || is.null(there)) NULL else c(list(k = k), split_story(here, there))
+  })
+}
+
+fit_at <- function(vote, k) {
+  cells <- vote$sweep$cells
+  at <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$`repeat` == 1L & cells$k %in% k)
+  fit <- if (length(at) == 1L) vote$sweep$fits[[at]]
+  if (is.null(fit) || inherits(fit, "error")) NULL else fit$group
+}
+
+# Each group of the finer labeling comes from the coarser group that holds most of its rows.
+split_story <- function(here, there) {
+  finer <- max(there) > max(here)
+  fine <- if (finer) there else here
+  coarse <- if (finer) here else there
+  shared <- table(factor(fine, seq_len(max(fine))), factor(coarse, seq_len(max(coarse))))
+  parent <- apply(shared, 1L, which.max)
+  moved <- sum(shared) - sum(shared[cbind(seq_along(parent), parent)])
+  children <- split(seq_along(parent), parent)
+  children <- children[lengths(children) > 1L]
+  changes <- if (finer) {
+    vapply(names(children), function(p) {
+      paste0("splits group ", p, " into ", paste(rowSums(shared)[children[[p]]], collapse = " + "))
+    }, "")
+  } else {
+    vapply(children, function(group) paste0("joins groups ", listed(group)), "")
+  }
+  list(changes = unname(changes), moved = moved)
+}

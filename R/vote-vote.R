@@ -1,0 +1,131 @@
+# The vote over the counts, and its verdict.
+
+#' The count the indices agree on
+#'
+#' Every index ranks the counts of two and more and gives 3, 2 and 1 points to its first three. Indices that measure
+#' the same thing form a family, and each family has one vote, shared by its members. The margin is the winner's
+#' lead over the runner-up as a share of all points cast; ties go to the smaller count, and are said.
+#'
+#' **What the verdict means.** `clear`, `weak` and `no clear count` follow from the margin by limits measured on
+#' simulated tables with round groups (`bench/README.md`). These three families judge k-means partitions: on
+#' elongated, heavy-tailed or noisy groups they can be wrong together and by a wide margin. And a vote always finds
+#' a count of two or more, also where there are no groups at all: nothing here tests for that.
+#' The index `bic` for centre-based partitions is shown but has no vote unless you give it a weight.
+#'
+#' @param sweep From [fl_sweep()].
+#' @param weights Named numbers of 0 or more. The name of an index divides the vote within its family, the name of a
+#'   family scales that family's vote.
+#' @param rule `"ranked"`, or `"plurality"` where the first choice takes all.
+#' @param by Which fits carry the headline when the sweep holds several: a list with `method`, `preparation` or both.
+#'   Left out, the first of each. Every combination is voted on by itself; `others` lists the rest.
+#' @param depth How many ranks get points under `"ranked"`.
+#' @return An object of class `fl_vote` with fields `k`, `verdict`, `margin`, `runner_up`, `points` (`k`, `points`, `rank`),
+#'   `ballots` (`index`, `family`, `weight`, `k`, `rank`, `value`), `shares` (points by family), `abstained`,
+#'   `neighbours` (what one fewer and one more would change), `others`. `as.data.frame()` gives `points`.
+#' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
+#' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition.
+#' @examples
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:8))
+#' vote
+#' vote$ballots
+#' @export
+fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3) {
+  check_made_by(sweep, "fl_sweep", "sweep")
+  check_choice(rule, c("ranked", "plurality"), "rule")
+  check_whole(depth, "depth")
+  used <- vote_weights(weights, sweep$indices)
+  headline <- headline_fits(sweep, by)
+  cells <- unique(sweep$cells[, c("preparation", "method")])
+  votes <- lapply(seq_len(nrow(cells)), function(i) {
+    count_votes(sweep, cells$preparation[i], cells$method[i], used, rule, depth)
+  })
+  first <- which(cells$preparation == headline$preparation & cells$method == headline$method)
+  vote <- c(votes[[first]], list(sweep = sweep, rule = rule, depth = depth, weights = weights,
+                                 others = other_votes(votes[-first])))
+  vote$neighbours <- neighbour_changes(vote)
+  vote$call <- code_call("fl_vote", verbatim("sweep"), weights = weights, rule = if (rule != "ranked") rule,
+                         by = by, depth = if (depth != 3) depth)
+  structure(vote, class = "fl_vote")
+}
+
+headline_fits <- function(sweep, by) {
+  if (!is.null(by) && (!is.list(by) || !all(rlang::names2(by) %in% c("method", "preparation")))) {
+    fl_abort("argument", "`by` must be a list with `method`, `preparation` or both.", found = paste0("It is ", shape_of(by), "."))
+  }
+  list(
+    method = check_choice(by$method %||% names(sweep$methods)[1L], names(sweep$methods), "method"),
+    preparation = check_choice(by$preparation %||% names(sweep$ready)[1L], names(sweep$ready), "preparation")
+  )
+}
+
+count_votes <- function(sweep, preparation, method, weights, rule, depth) {
+  values <- sweep$values[sweep$values$preparation == preparation & sweep$values$method == method, ]
+  ballots <- cast_ballots(values, sweep$indices, weights)
+  shares <- family_points(ballots, weights, rule, depth)
+  points <- total_points(shares, sort(unique(values$k)))
+  cast <- sum(points$points)
+  lead <- if (nrow(points) > 1L) points$points[1L] - points$points[2L] else points$points[1L]
+  margin <- if (cast > 0) lead / cast else NA_real_
+  list(
+    preparation = preparation, method = method, k = if (cast > 0) points$k[1L] else NA_integer_,
+    verdict = verdict_of(margin, length(unique(shares$family)), rule), margin = margin,
+    runner_up = if (cast > 0 && nrow(points) > 1L && points$points[2L] > 0) points$k[2L] else NA_integer_,
+    tied = isTRUE(lead <= tie_width) && nrow(points) > 1L, points = points, ballots = ballots, shares = shares,
+    abstained = abstentions(values, ballots)
+  )
+}
+
+# Indices with no value at any count of two or more, and why.
+abstentions <- function(values, ballots) {
+  silent <- setdiff(unique(values$index), ballots$index)
+  reasons <- vapply(silent, function(index) {
+    reason <- values$reason[values$index == index & values$k >= 2L]
+    if (length(reason) > 0L) names(sort(table(reason), decreasing = TRUE))[1L] else "no count of two or more was tried"
+  }, "")
+  tibble::tibble(index = silent, reason = unname(reasons))
+}
+
+other_votes <- function(votes) {
+  take <- function(field, type) vapply(votes, `[[`, type, field)
+  tibble::tibble(preparation = take("preparation", ""), method = take("method", ""), k = take("k", 0L),
+                 verdict = take("verdict", ""), margin = take("margin", 0))
+}
+
+#' @export
+as.data.frame.fl_vote <- function(x, ...) x$points
+
+#' Decide on a count
+#'
+#' Accepts or overrules a vote, and keeps the reason: it stands in every result and report made from the vote.
+#'
+#' @param vote From [fl_vote()].
+#' @param k The count decided on.
+#' @param reason Why, in words.
+#' @param purpose What the groups are for, where one table has different counts for different purposes.
+#' @return The vote, with `k` replaced and `settled` holding `k`, `voted` (what the vote had said), `reason` and `purpose`.
+#' @section Errors: `fjordline_error_argument` for a count the sweep does not hold, or an empty reason.
+#' @examples
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:8))
+#' fl_settle(vote, k = 4, reason = "the crew can sample four kinds of water")
+#' @export
+fl_settle <- function(vote, k, reason, purpose = NULL) {
+  check_made_by(vote, "fl_vote", "vote")
+  if (missing(k) || missing(reason)) {
+    fl_abort("argument", "Both `k` and `reason` are needed: a decision without a reason cannot be defended.")
+  }
+  k <- as.integer(check_whole(k, "k"))
+  check_text(reason, "reason")
+  if (!is.null(purpose)) check_text(purpose, "purpose")
+  held <- vote$sweep$cells
+  held <- sort(unique(held$k[held$preparation == vote$preparation & held$method == vote$method & held$asked]))
+  if (!k %in% held && !anyNA(held)) {
+    fl_abort("argument", paste0("The sweep holds no fit at k = ", k, "."), advice = paste0("It holds k = ", listed(held), "."))
+  }
+  vote$settled <- list(k = k, voted = vote$settled$voted %||% vote$k, reason = reason, purpose = purpose)
+  vote$k <- k
+  vote$neighbours <- neighbour_changes(vote)
+  vote$settle_call <- code_call("fl_settle", verbatim("vote"), k = k, reason = reason, purpose = purpose)
+  vote
+}

@@ -1,0 +1,33 @@
+// What the bindings share. Kernels do not include this.
+#ifndef FJORDLINE_BIND_H
+#define FJORDLINE_BIND_H
+
+#include <Rcpp.h>
+
+#include "table.h"
+
+namespace fjordline {
+
+inline TableView view(const Rcpp::NumericMatrix& x) {
+  return {x.begin(), static_cast<std::size_t>(x.nrow()), static_cast<std::size_t>(x.ncol())};
+}
+
+inline Rcpp::NumericMatrix to_r(const RowTable& x) {
+  Rcpp::NumericMatrix out(static_cast<int>(x.rows), static_cast<int>(x.cols));
+  for (std::size_t i = 0; i < x.rows; ++i)
+    for (std::size_t j = 0; j < x.cols; ++j) out(i, j) = x.row(i)[j];
+  return out;
+}
+
+// Asks R whether the user pressed the interrupt key, without letting R jump over C++ frames.
+inline bool interrupted() {
+  return R_ToplevelExec([](void*) { R_CheckUserInterrupt(); }, nullptr) == FALSE;
+}
+
+inline void raise_if(bool stopped) {
+  if (stopped) throw Rcpp::internal::InterruptedException();
+}
+
+}  // namespace fjordline
+
+#endif

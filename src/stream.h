@@ -1,0 +1,46 @@
+// A stream of random numbers that depends only on the seed and the coordinates given,
+// so that neither the order of work nor the number of threads can change a result.
+#ifndef FJORDLINE_STREAM_H
+#define FJORDLINE_STREAM_H
+
+#include <cstddef>
+#include <cstdint>
+#include <initializer_list>
+
+#include <xoshiro.h>
+
+namespace fjordline {
+
+// The finaliser of Steele, Lea & Flood (2014), doi:10.1145/2660193.2660195.
+inline std::uint64_t mixed(std::uint64_t z) {
+  z += 0x9e3779b97f4a7c15ULL;
+  z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9ULL;
+  z = (z ^ (z >> 27)) * 0x94d049bb133111ebULL;
+  return z ^ (z >> 31);
+}
+
+inline std::uint64_t seed_at(std::uint64_t seed, std::initializer_list<std::uint64_t> coordinates) {
+  std::uint64_t state = mixed(seed);
+  for (std::uint64_t c : coordinates) state = mixed(state ^ mixed(c));
+  return state;
+}
+
+class Stream {
+ public:
+  Stream(std::uint64_t seed, std::initializer_list<std::uint64_t> coordinates)
+      : generator_(seed_at(seed, coordinates)) {}
+
+  double uniform() { return static_cast<double>(generator_() >> 11) * 0x1.0p-53; }  // [0, 1)
+
+  std::size_t below(std::size_t n) {
+    const std::size_t drawn = static_cast<std::size_t>(uniform() * static_cast<double>(n));
+    return drawn < n ? drawn : n - 1;
+  }
+
+ private:
+  dqrng::xoshiro256plus generator_;
+};
+
+}  // namespace fjordline
+
+#endif
