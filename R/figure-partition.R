@@ -37,7 +37,7 @@ draw_plane <- function(object, columns, truth) {
   shown <- rows[drawn_rows(nrow(rows)), ]
   with_truth <- !all(is.na(rows$class))
   shape_by <- if (with_truth) "class" else "group"
-  levels <- sort(unique(rows[[shape_by]]))
+  levels <- shape_levels(rows, shape_by)
   wrong <- shown[shown$wrong, ]
   small <- if (nrow(shown) > 3000L) 1 else 2.1
   ggplot(shown, aes(.data$x, .data$y, colour = .data$group)) +
@@ -53,6 +53,11 @@ draw_plane <- function(object, columns, truth) {
              x = map$x, y = map$y) +
     guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1), shape = guide_legend(override.aes = list(size = 3, alpha = 1), order = 2)) +
     fl_theme()
+}
+
+# Classes in the order of the groups that hold most of their rows, so that the legends read alike.
+shape_levels <- function(rows, by) {
+  if (by == "group") levels(rows$group) else names(sort(vapply(split(as.integer(rows$group), rows$class), stats::median, 0)))
 }
 
 centre_ink <- function(groups) {
@@ -111,7 +116,7 @@ component_map <- function(object) {
   centres <- sweep(object$centres, 2L, middle) %*% turn
   axis <- function(i) {
     strong <- colnames(x)[order(-abs(turn[, i]))][1:2]
-    paste0("principal component ", i, " (", percent(share[i]), " of the spread; mostly ", listed(strong), ")")
+    paste0("principal component ", i, ": ", percent(share[i]), " of the spread\nmostly ", listed(strong))
   }
   list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis(1L), y = axis(2L),
        centres = data.frame(x = centres[, 1L], y = centres[, 2L], group = factor(seq_len(object$k))),

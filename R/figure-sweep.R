@@ -26,6 +26,7 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
   ggplot(curves, aes(.data$k, .data$value)) +
     (if (!is.na(chosen)) geom_rect(data = data.frame(k = chosen), aes(xmin = .data$k - 0.35, xmax = .data$k + 0.35, ymin = -Inf, ymax = Inf),
                                    inherit.aes = FALSE, fill = mark_soft, alpha = 0.3)) +
+    (if (!is.na(vote$runner_up)) geom_vline(xintercept = vote$runner_up, linetype = "dotted", colour = ink_soft)) +
     geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE) +
     geom_point(colour = fjord_colours[1L], size = 1.8, na.rm = TRUE) +
     geom_point(data = picks[picks$rank == 2L, ], shape = 21, size = 4, stroke = 1, fill = "white", colour = fjord_colours[1L]) +
@@ -36,7 +37,8 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
     words_on(
       title = vote_title(vote),
       subtitle = paste("Large point: what the index picks by itself. Ring: its second choice.",
-                       if (!is.na(chosen)) paste0("Shaded: ", chosen, ", ", if (is.null(vote$settled)) "the vote's count." else "the count settled on.")),
+                       if (!is.na(chosen)) paste0("Shaded: ", chosen, ", ", if (is.null(vote$settled)) "the vote's count." else "the count settled on."),
+                       if (!is.na(vote$runner_up)) paste0("Dotted: ", vote$runner_up, ", its runner-up.")),
       caption = data_caption(object$ready[[vote$preparation]],
                              paste0(capital(voted_method(vote)), ", k = ", count_range(object$k), ", seed ", object$seed, ".")),
       x = "count of groups", y = NULL
@@ -58,6 +60,7 @@ curve_picks <- function(vote, curves) {
 
 panel_labels <- function(sweep, picks) {
   keys <- intersect(names(sweep$indices), picks$index)
+  keys <- keys[order(vapply(sweep$indices[keys], `[[`, 0, "weight") == 0)]
   vapply(keys, function(key) {
     index <- sweep$indices[[key]]
     mine <- picks[picks$index == key, ]

@@ -23,7 +23,7 @@
 fl_theme <- function(size = 13) {
   theme_minimal(base_size = size) +
     theme(
-      text = element_text(colour = ink), axis.text = element_text(colour = ink_soft), plot.title = element_text(face = "bold", size = rel(1.25)),
+      text = element_text(colour = ink), axis.text = element_text(colour = ink_soft), plot.title = element_text(face = "bold", size = rel(1.2)),
       plot.subtitle = element_text(colour = ink_soft, margin = margin(b = 10)), plot.title.position = "plot",
       plot.caption = element_text(colour = ink_soft, hjust = 0, size = rel(0.8), margin = margin(t = 10)),
       plot.caption.position = "plot", plot.margin = margin(14, 18, 10, 14), plot.background = element_rect(fill = "white", colour = NA),
@@ -51,7 +51,7 @@ fl_palette <- function(n) {
 # Title, subtitle and caption, wrapped so that nothing is cut off at 1280 pixels.
 words_on <- function(title, subtitle = NULL, caption = NULL, ...) {
   fold <- function(text, width) if (length(text) > 0L) paste(strwrap(paste(text, collapse = " "), width = width), collapse = "\n")
-  labs(title = fold(title, 78L), subtitle = fold(subtitle, 110L), caption = fold(caption, 130L), ...)
+  labs(title = fold(title, 84L), subtitle = fold(subtitle, 110L), caption = fold(caption, 130L), ...)
 }
 
 data_caption <- function(ready, extra = NULL) {

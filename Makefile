@@ -1,0 +1,49 @@
+# make demo, make test: everything a newcomer needs. They install what is missing first.
+LIB := build/library
+export R_LIBS := $(CURDIR)/$(LIB):$(R_LIBS)
+SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars inst/*/*)
+COMMAND := $(LIB)/fjordline/cli/fjordline
+
+.PHONY: demo test check lint bench docs screenshots install set-up develop clean
+
+demo: build/installed
+	@Rscript $(COMMAND) demo --out fjordline-demo
+
+test: build/installed
+	@Rscript dev/test.R
+
+build/installed: $(SOURCES) | set-up
+	@mkdir -p $(LIB)
+	@R CMD INSTALL --library=$(LIB) --no-test-load . > build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@touch $@
+
+set-up:
+	@dev/set-up.sh
+
+develop:
+	@dev/set-up.sh develop
+
+# Into R's own library, with the shell command linked into ~/.local/bin.
+install: set-up
+	R CMD INSTALL .
+	@mkdir -p $(HOME)/.local/bin
+	@ln -sf "$$(Rscript -e 'cat(system.file("cli", "fjordline", package = "fjordline", lib.loc = setdiff(.libPaths(), normalizePath("$(LIB)", mustWork = FALSE))))')" $(HOME)/.local/bin/fjordline
+	@echo "the shell command is $(HOME)/.local/bin/fjordline"
+
+check: set-up
+	@dev/check.sh
+
+lint: develop build/installed
+	@Rscript dev/lint.R
+
+bench: develop build/installed
+	@Rscript bench/run.R
+
+docs: develop
+	Rscript dev/document.R
+
+screenshots: build/installed
+	@Rscript dev/screenshots.R
+
+clean:
+	rm -rf build fjordline-demo src/*.o src/*.so

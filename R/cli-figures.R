@@ -1,0 +1,30 @@
+# Figures of a run, in a folder.
+
+write_figures <- function(figures, folder) {
+  if (is.null(folder)) {
+    return(invisible())
+  }
+  make_folder(folder)
+  for (name in names(figures)) save_figure(figures[[name]], file.path(folder, paste0(name, ".png")))
+  stats::setNames(folder, "figures")
+}
+
+make_folder <- function(folder) {
+  if (file.exists(folder) && !dir.exists(folder)) {
+    fl_abort("file", paste0(quoted(folder), " is a file; a folder is needed."))
+  }
+  if (!dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
+    fl_abort("file", paste0("The folder ", quoted(folder), " could not be made."), advice = "Is the place writable?")
+  }
+  folder
+}
+
+vote_figures <- function(vote) list(curves = autoplot(vote$sweep, vote), vote = autoplot(vote))
+
+partition_figures <- function(partition, agreement) {
+  Filter(Negate(is.null), list(
+    groups = autoplot(partition),
+    silhouettes = if (partition$k > 1L && length(partition$ready$rows) <= silhouette_most_rows) autoplot(partition, view = "silhouette"),
+    agreement = if (!is.null(agreement)) autoplot(agreement)
+  ))
+}

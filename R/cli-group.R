@@ -1,0 +1,65 @@
+options_group <- function() {
+  c(options_table, options_prepare, list(
+    option("method", "method", "kmeans"), option("k", "count of groups; left out, a vote over 1-10 decides"),
+    option("reason", "with --k: hold the vote, overrule it with --k, and keep this reason")
+  ), options_fit)
+}
+
+verb_group <- function() {
+  list(
+    summary = "put the rows into groups; write the labelled table, the model, figures, a report", files = "FILE",
+    options = c(options_group(), list(
+      option("out", "labelled table (.csv, .tsv)"), option("model", "model for new rows (.json)"), option("figures", "folder for the figures"),
+      option("report", "report (.html)")
+    )),
+    example = "fjordline group water_samples.csv --truth water_mass --id sample --k 5 --out grouped.csv --model water.json",
+    run = function(files, options) {
+      partition <- cli_partition(files, options)
+      agreement <- if (!is.null(truth_of(partition$ready$data))) fl_agree(partition)
+      written <- c(
+        table = if (!is.null(options$out)) fl_export(partition, options$out), model = if (!is.null(options$model)) fl_save(partition, options$model),
+        write_figures(if (!is.null(options$figures)) {
+          c(if (!is.null(partition$vote)) vote_figures(partition$vote), partition_figures(partition, agreement))
+        }, options$figures),
+        report = if (!is.null(options$report)) fl_report(partition, options$report)
+      )
+      show_partition(partition, agreement, options)
+      cli_written(written %||% character(), options)
+    }
+  )
+}
+
+# The count is given, given with a reason against the vote, or the vote's.
+cli_partition <- function(file, options) {
+  ready <- cli_ready(cli_data(file, options), options)
+  method <- cli_methods(options)[[1L]]
+  k <- if (!is.null(options$k)) split_counts(options$k)
+  if (length(k) > 1L) usage_error("--k must be one count here; fjordline count compares several.")
+  if (is.null(options$reason) && !is.null(k)) {
+    return(fl_partition(ready, method, k = k, seed = cli_seed(options)))
+  }
+  if (is.null(k) && !is.null(options$reason)) usage_error("--reason goes with --k, the count it speaks for.")
+  vote <- cli_vote(ready, options, counts = paste0("1-", max(10, k)))
+  if (!is.null(k)) vote <- fl_settle(vote, k, options$reason)
+  tryCatch(fl_take(vote), fjordline_error_undecided = function(e) {
+    fl_abort("undecided", paste0("The vote over 1 to 10 groups has no clear winner: ", vote_headline(vote)), advice = "Choose one with --k, and say why with --reason.")
+  })
+}
+
+show_partition <- function(partition, agreement, options) {
+  if (options$json) {
+    return(cat_json(list(
+      facts = I(fl_facts(partition)), k = partition$k, method = method_label(partition$method), seed = partition$seed, groups = partition$groups,
+      labels = I(partition$group), agreement = if (!is.null(agreement)) agreement$measures, decision = partition$vote$settled
+    )))
+  }
+  lines <- function(x) {
+    text <- format(x)
+    text[seq_len(grep("^Next: ", text)[1L] - 1L)]
+  }
+  write_lines(lines(partition))
+  if (!is.null(agreement)) {
+    cat("\n")
+    write_lines(lines(agreement))
+  }
+}

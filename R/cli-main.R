@@ -1,0 +1,111 @@
+# The shell command: one verb a file, each a list of what it does, its options and the function that runs it.
+# Exit status: 0 done, 1 the data or the run failed, 2 wrong usage.
+
+cli_verbs <- function() {
+  list(demo = verb_demo(), check = verb_check(), count = verb_count(), group = verb_group(), place = verb_place(),
+       agree = verb_agree(), report = verb_report())
+}
+
+# Runs a command line and returns the exit status.
+cli_main <- function(arguments) {
+  use_utf8()
+  options(cli.width = cli_columns(), width = cli_columns())
+  tryCatch(
+    {
+      cli_run(arguments)
+      0L
+    },
+    fjordline_usage = function(e) cli_complain(e, 2L),
+    fjordline_error_argument = function(e) cli_complain(e, 2L),
+    fjordline_error_method = function(e) cli_complain(e, 2L),
+    fjordline_error_index = function(e) cli_complain(e, 2L),
+    error = function(e) cli_complain(e, 1L),
+    interrupt = function(e) cli_complain(simpleError("stopped by the user; nothing more was written."), 1L)
+  )
+}
+
+cli_run <- function(arguments) {
+  verbs <- cli_verbs()
+  if (length(arguments) == 0L || arguments[1L] %in% c("--help", "-h", "help")) {
+    return(cat(cli_overview(verbs), sep = "\n"))
+  }
+  if (arguments[1L] == "--version") {
+    return(cat("fjordline", as.character(utils::packageVersion("fjordline")), "\n"))
+  }
+  if (!arguments[1L] %in% names(verbs)) {
+    usage_error(paste0("There is no verb ", quoted(arguments[1L]), ". ", did_you_mean(arguments[1L], names(verbs), "The verbs are")))
+  }
+  verb <- verbs[[arguments[1L]]]
+  verb$name <- arguments[1L]
+  given <- parse_options(verb, arguments[-1L])
+  if (given$options$help) {
+    return(cat(cli_help(verb), sep = "\n"))
+  }
+  check_files_given(verb, given$files)
+  with_bar(verb$run(given$files, given$options))
+}
+
+cli_overview <- function(verbs) {
+  c("fjordline: find, count, score and read groups in tables", "", "usage: fjordline VERB ...   fjordline VERB --help", "",
+    table_lines(list(names(verbs), vapply(verbs, `[[`, "", "summary")), header = FALSE), "",
+    "Begin with: fjordline demo", "Exit status: 0 done, 1 the data or the run failed, 2 wrong usage.")
+}
+
+# Messages go to standard error, so that --json stays clean.
+cli_complain <- function(error, status) {
+  text <- if (inherits(error, "rlang_error")) rlang::cnd_message(error) else conditionMessage(error)
+  cat(paste0("fjordline: ", text), "\n", sep = "", file = stderr())
+  status
+}
+
+usage_error <- function(message) {
+  rlang::abort(message, class = "fjordline_usage", call = NULL, use_cli_format = FALSE)
+}
+
+check_files_given <- function(verb, files) {
+  if (length(files) != length(verb$files)) {
+    usage_error(paste0("fjordline ", verb$name, " takes ", if (length(verb$files) == 0L) "no file" else listed(verb$files), "; ",
+                       counted(length(files), "was", "were"), " given. See fjordline ", verb$name, " --help."))
+  }
+}
+
+# A bar after two seconds, on a terminal only.
+with_bar <- function(expr) {
+  progressr::with_progress(expr, handlers = progressr::handler_txtprogressbar(file = stderr(), enable_after = 2, clear = TRUE),
+                           enable = isatty(stderr()))
+}
+
+# Tables hold degrees and primes; a terminal in the C locale would show them as codes.
+use_utf8 <- function() {
+  if (!l10n_info()[["UTF-8"]]) suppressWarnings(Sys.setlocale("LC_CTYPE", "C.UTF-8"))
+}
+
+cli_columns <- function() {
+  asked <- suppressWarnings(as.integer(Sys.getenv("COLUMNS")))
+  if (is.na(asked) && isatty(stdout())) asked <- cli::console_width()
+  if (is.na(asked)) 100L else max(60L, min(asked, 140L))
+}
+
+# --- what verbs print
+
+# The object as text, or as JSON with its sentences and its tidy table.
+cli_show <- function(object, options, ..., extra = character()) {
+  if (options$json) {
+    cat_json(c(list(facts = I(fl_facts(object))), list(...)))
+  } else {
+    print(object)
+    if (length(extra) > 0L) cat(extra, sep = "\n")
+  }
+}
+
+cat_json <- function(fields) {
+  cat(jsonlite::toJSON(fields, auto_unbox = TRUE, null = "null", na = "null", digits = 10, dataframe = "rows", pretty = TRUE), "\n", sep = "")
+}
+
+# What was written where; on standard error under --json.
+cli_written <- function(files, options) {
+  files <- files[nzchar(files)]
+  if (length(files) > 0L) {
+    cat(paste0(formatC(paste0(names(files), ":"), width = -max(nchar(names(files)) + 1L)), " ", files), sep = "\n", file = if (options$json) stderr() else stdout())
+  }
+}

@@ -1,0 +1,26 @@
+verb_place <- function() {
+  list(
+    summary = "label new rows with a saved model", files = c("MODEL", "FILE"),
+    options = list(option("out", "labelled table (.csv, .tsv)")),
+    example = "fjordline place water.json next_month.csv --out placed.csv",
+    run = function(files, options) {
+      model <- fl_load(files[1L])
+      table <- read_table(files[2L])
+      check_table(table, basename(files[2L]))
+      placed <- place_rows(model, table)
+      out <- with_column(table, group_column(names(table)), placed$group)
+      if (!is.null(options$out)) write_whole(options$out, function(draft) write_table(out, draft, file_form(options$out, c("csv", "tsv"))))
+      sizes <- tabulate(placed$group[!is.na(placed$group)], model$k)
+      left <- sum(is.na(placed$group))
+      facts <- c(
+        paste0(counted(length(placed$group), "row"), " of ", basename(files[2L]), " placed into the ", spelt(model$k), " groups of ", model$ready$table_name, ": ",
+               listed(paste0(sizes, " in group ", seq_along(sizes))), "."),
+        if (left > 0L) paste0(counted(left, "row"), " could not be placed: a value is missing (empty)."),
+        "Not tested: whether these rows are like the fitted ones; every row goes to its nearest centre."
+      )
+      if (options$json) cat_json(list(facts = I(facts), labels = I(placed$group), distance = I(placed$distance)))
+      else write_lines(c(sentence_lines(facts), if (is.null(options$out)) "Next: add --out placed.csv to keep the labels"))
+      cli_written(c(table = options$out) %||% character(), options)
+    }
+  )
+}

@@ -1,0 +1,14 @@
+verb_report <- function() {
+  list(
+    summary = "group the rows and write a report for others to read", files = "FILE",
+    options = c(options_group(), list(option("out", "report (.html)", "report.html"), option("title", "title of the report"))),
+    example = "fjordline report water_samples.csv --truth water_mass --id sample --transform turbidity=log --out report.html",
+    run = function(files, options) {
+      file_form(options$out, "html")
+      partition <- cli_partition(files, options)
+      fl_report(partition, options$out, title = options$title)
+      if (options$json) cat_json(list(facts = I(fl_facts(partition)), report = options$out))
+      else write_lines(c(sentence_lines(fl_facts(partition)), paste0("report: ", options$out)))
+    }
+  )
+}

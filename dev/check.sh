@@ -1,0 +1,11 @@
+#!/usr/bin/env bash
+# R CMD check on a built package; fails on an error or a warning.
+set -eu
+cd "$(dirname "$0")/.."
+mkdir -p build/check
+R CMD build --no-build-vignettes . >build/check/build.log 2>&1 || { cat build/check/build.log; exit 1; }
+mv fjordline_*.tar.gz build/check/
+cd build/check
+_R_CHECK_FORCE_SUGGESTS_=false R CMD check --no-manual --no-build-vignettes fjordline_*.tar.gz || true
+grep '^Status' fjordline.Rcheck/00check.log
+! grep -qE '^Status:.*(ERROR|WARNING)' fjordline.Rcheck/00check.log
