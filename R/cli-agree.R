@@ -10,7 +10,7 @@ verb_agree <- function() {
       if (is.null(options$truth)) usage_error("--truth, the column with the classes, is needed.")
       for (role in c("groups", "truth")) check_column(options[[role]], names(table), role, basename(files))
       agreement <- fl_agree(table[[options$groups]], table[[options$truth]], match = options$match)
-      agreement$a <- options$groups
+      agreement$a <- paste("column", options$groups)
       agreement$b <- options$truth
       written <- write_figures(if (!is.null(options$figures)) list(agreement = autoplot(agreement)), options$figures)
       cli_show(agreement, options, measures = agreement$measures, matched = agreement$matched, rows = agreement$rows,

@@ -11,7 +11,7 @@ fl_abort <- function(what, message, found = NULL, advice = NULL, parent = NULL) 
 }
 
 set_bullets <- function(text, bullet) {
-  text <- text[nzchar(text)]
+  text <- as.character(text)[nzchar(text)]
   stats::setNames(text, rep_len(bullet, length(text)))
 }
 

@@ -62,7 +62,7 @@ check_use <- function(use, data) {
 
 numeric_matrix <- function(table, columns) {
   x <- vapply(columns, function(column) as.double(table[[column]]), numeric(nrow(table)))
-  matrix(x, nrow = nrow(table), dimnames = list(NULL, columns))
+  matrix(x, nrow = nrow(table), ncol = length(columns), dimnames = list(NULL, columns))
 }
 
 check_finite <- function(x, name, what = "an infinite value", advice = "Correct it, or make it missing.") {

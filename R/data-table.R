@@ -176,9 +176,9 @@ truth_of <- function(data) {
 
 # "temperature (°C)", for axes.
 with_unit <- function(columns, units) {
-  unit <- unname(units[columns])
-  if (is.null(unit)) unit <- rep(NA_character_, length(columns))
-  ifelse(is.na(unit), columns, paste0(columns, " (", unit, ")"))
+  known <- unname(units[columns])
+  if (is.null(known)) known <- rep(NA_character_, length(columns))
+  ifelse(is.na(known), columns, paste0(columns, " (", known, ")"))
 }
 
 #' @export

@@ -143,7 +143,7 @@ score_set <- function(set, indices) {
   scored <- lapply(indices, function(index) {
     value <- tryCatch(index$across(set), error = function(e) e)
     failed <- inherits(value, "error")
-    reason <- if (failed) paste0("it stopped: ", conditionMessage(value)) else rep("", length(set$k))
+    reason <- rep(if (failed) paste0("it stopped: ", conditionMessage(value)) else "", length(set$k))
     value <- if (failed) rep(NA_real_, length(set$k)) else as.double(value)
     value[!is.finite(value) | set$k < index$from] <- NA_real_
     silent <- is.na(value) & !nzchar(reason)

@@ -21,7 +21,7 @@ table_lines <- function(columns, right = character(), header = TRUE, indent = 2L
     values <- c(if (header) name, as.character(values))
     values[is.na(values)] <- "-"
     cli::ansi_align(values, max(cli::ansi_nchar(values)), align = if (name %in% right) "right" else "left")
-  }, columns, names(columns))
+  }, unname(columns), rlang::names2(columns))
   body <- do.call(paste, c(cells, sep = "  "))
   sub("\\s+$", "", paste0(strrep(" ", indent), body))
 }

@@ -100,9 +100,10 @@ decision_facts <- function(vote) {
 }
 
 settled_fact <- function(settled) {
-  overruled <- !identical(settled$voted, settled$k)
-  paste0("Settled on ", spelt(settled$k), if (overruled && !is.na(settled$voted)) paste0(" (the vote said ", settled$voted, ")"),
-         if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ", settled$reason, ".")
+  before <- if (settled$verdict == "no clear count") " (the vote had no clear count)"
+  else if (!identical(settled$voted, settled$k)) paste0(" (the vote said ", settled$voted, ")")
+  else " (as voted)"
+  paste0("Settled on ", spelt(settled$k), before, if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ", settled$reason, ".")
 }
 
 #' @export
@@ -131,7 +132,7 @@ count_range <- function(k) if (length(k) > 2L && all(diff(k) == 1L)) paste0(k[1L
 
 #' @export
 fl_facts.fl_vote <- function(x) {
-  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), vote_doubts(x), neighbour_facts(x), other_facts(x))
+  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), family_fact(x), vote_doubts(x), neighbour_facts(x), other_facts(x))
 }
 
 vote_headline <- function(x) {
@@ -148,6 +149,19 @@ vote_headline <- function(x) {
 
 voted_method <- function(x) method_said(x$sweep$methods[[x$method]])
 
+# How many families put the winner first, and what the others put there.
+family_fact <- function(x) {
+  k <- if (is.null(x$settled)) x$k else x$settled$voted
+  firsts <- family_firsts(x$shares)
+  if (is.na(k) || length(firsts) == 0L) {
+    return(NULL)
+  }
+  other <- firsts[firsts != k]
+  here <- sum(firsts == k)
+  paste0(if (here == 0L) "None" else capital(spelt(here)), " of ", length(firsts), " families ", if (here < 2L) "puts " else "put ", k, " first",
+         if (length(other) > 0L) paste0("; ", listed(paste0(names(other), " would take ", other))), ".")
+}
+
 vote_doubts <- function(x) {
   tried <- x$sweep$k[x$sweep$k >= 2L]
   k <- if (is.null(x$settled)) x$k else x$settled$voted
@@ -161,6 +175,7 @@ vote_doubts <- function(x) {
     if (nrow(x$abstained) > 0L) {
       paste0(capital(listed(x$abstained$index)), if (nrow(x$abstained) == 1L) " abstains: " else " abstain: ", x$abstained$reason[1L], ".")
     },
+    if (!is.na(k)) track_fact(x),
     "Not tested: whether there are groups at all, and groups that are not round; a vote finds a count in any table."
   )
 }

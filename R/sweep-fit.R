@@ -110,7 +110,7 @@ failed_values <- function(k, errors, indices) {
 
 sweep_call <- function(sweep, indices) {
   methods <- vapply(sweep$methods, method_code, "")
-  ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", paste(names(sweep$ready), collapse = ", "), ")")
+  ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", paste0("`", names(sweep$ready), "`", collapse = ", "), ")")
   code_call("fl_sweep", verbatim(ready),
             verbatim(if (length(methods) == 1L) methods else paste0("list(", paste(methods, collapse = ", "), ")")),
             k = sweep$k, indices = indices, repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
@@ -146,7 +146,7 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
     sweep <- sweep$sweep
   }
   check_made_by(sweep, "fl_sweep", "sweep")
-  method <- check_choice(method %||% names(sweep$methods)[1L], names(sweep$methods), "method")
+  method <- method_held(sweep, method %||% names(sweep$methods)[1L])
   preparation <- check_choice(preparation %||% names(sweep$ready)[1L], names(sweep$ready), "preparation")
   check_whole(turn, "turn", most = sweep$repeats)
   k <- asked_count(k, sweep$methods[[method]])
@@ -166,4 +166,11 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
   partition <- new_partition(sweep$ready[[preparation]], sweep$methods[[method]], sweep$cells$seed[at], fit, NULL, call, vote)
   partition$sweep_call <- sweep$call
   partition
+}
+
+# A method of the sweep by its label, or by its key where that names one only.
+method_held <- function(sweep, method) {
+  keys <- vapply(sweep$methods, `[[`, "", "key")
+  by_key <- names(keys)[keys %in% method]
+  if (!method %in% names(keys) && length(by_key) == 1L) by_key else check_choice(method, names(keys), "method")
 }

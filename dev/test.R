@@ -1,7 +1,7 @@
 # Runs all tests against the installed package and ends with one plain line of totals.
 Sys.setenv(NOT_CRAN = "true")
 results <- testthat::test_dir("tests/testthat", package = "fjordline", load_package = "installed",
-                              reporter = "progress", stop_on_failure = FALSE)
+                              reporter = if (isatty(stdout())) "progress" else "check", stop_on_failure = FALSE)
 results <- as.data.frame(results)
 failed <- sum(results$failed) + sum(results$error)
 cat(sum(results$passed), "passed,", failed, "failed,", sum(results$skipped), "skipped\n")

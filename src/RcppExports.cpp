@@ -15,7 +15,6 @@ Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, std::string seeding,
 RcppExport SEXP _fjordline_kmeans_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP seedingSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP seedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< std::string >::type seeding(seedingSEXP);
@@ -31,7 +30,6 @@ Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres);
 RcppExport SEXP _fjordline_nearest_kernel(SEXP xSEXP, SEXP centresSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type centres(centresSEXP);
     rcpp_result_gen = Rcpp::wrap(nearest_kernel(x, centres));
@@ -43,7 +41,6 @@ Rcpp::List silhouette_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, 
 RcppExport SEXP _fjordline_silhouette_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP countsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type groups(groupsSEXP);
     Rcpp::traits::input_parameter< std::vector<int> >::type counts(countsSEXP);
@@ -56,7 +53,6 @@ double seed_kernel(double seed, std::vector<double> coordinates);
 RcppExport SEXP _fjordline_seed_kernel(SEXP seedSEXP, SEXP coordinatesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
     Rcpp::traits::input_parameter< std::vector<double> >::type coordinates(coordinatesSEXP);
     rcpp_result_gen = Rcpp::wrap(seed_kernel(seed, coordinates));

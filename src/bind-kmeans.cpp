@@ -1,7 +1,7 @@
 #include "bind.h"
 #include "kmeans.h"
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, std::string seeding, int restarts, int max_rounds,
                          double seed) {
   fjordline::KmeansSettings settings;
@@ -21,7 +21,7 @@ Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, std::string seeding,
       Rcpp::_["restart_objective"] = Rcpp::wrap(fit.restart_scatter));
 }
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres) {
   fjordline::Nearest nearest = fjordline::nearest_centres(fjordline::view(x), fjordline::view(centres));
   Rcpp::IntegerVector group(nearest.group.begin(), nearest.group.end());

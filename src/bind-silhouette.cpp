@@ -1,7 +1,7 @@
 #include "bind.h"
 #include "silhouette.h"
 
-// [[Rcpp::export]]
+// [[Rcpp::export(rng = false)]]
 Rcpp::List silhouette_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts) {
   fjordline::Silhouettes fit =
       fjordline::silhouettes(fjordline::view(x), groups.begin(), counts, fjordline::interrupted);

@@ -1,0 +1,4 @@
+library(testthat)
+library(fjordline)
+
+test_check("fjordline")

@@ -1,0 +1,110 @@
+# The shell command, run as a shell runs it.
+
+command <- system.file("cli", "fjordline", package = "fjordline")
+
+shell <- function(..., folder = NULL, env = character()) {
+  out <- withr::local_tempfile()
+  err <- withr::local_tempfile()
+  if (!is.null(folder)) withr::local_dir(folder)
+  status <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c(shQuote(command), shQuote(c(...))), stdout = out, stderr = err,
+                                     env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep)), env)))
+  list(status = status, out = readLines(out, warn = FALSE, encoding = "UTF-8"), err = readLines(err, warn = FALSE, encoding = "UTF-8"))
+}
+
+water_file <- demo_file("water_samples")
+water_roles <- c("--truth", "water_mass", "--id", "sample", "--aside", "station,date,longitude,latitude,depth", "--transform", "turbidity=log")
+
+test_that("help, version and wrong usage", {
+  help <- shell("--help")
+  expect_equal(help$status, 0)
+  for (verb in names(cli_verbs())) {
+    expect_match(help$out, paste0("^  ", verb), all = FALSE)
+    page <- cli_help(c(cli_verbs()[[verb]], name = verb))
+    expect_match(page, paste0("fjordline ", verb), all = FALSE)
+    expect_match(page, "example:", all = FALSE)
+  }
+  expect_equal(shell("count", "--help")$status, 0)
+  expect_match(shell("--version")$out, as.character(utils::packageVersion("fjordline")))
+  for (wrong in list("chek", c("count", "--trut", "x", "f.csv"), "count", c("count", water_file, "--k", "ten"), c("count", water_file, "--k"),
+                     c("group", water_file, "--k", "0"), c("group", water_file, "--k", "2-4"), c("group", water_file, "--reason", "so"),
+                     c("count", water_file, "--seed", "x"), c("count", water_file, "--weights", "2"), c("count", water_file, "--methods", "kmean"))) {
+    run <- shell(wrong)
+    expect_equal(run$status, 2, info = paste(wrong, collapse = " "))
+    expect_length(run$out, 0)
+    expect_match(run$err[1], "^fjordline: ")
+  }
+})
+
+test_that("check, count and group say what the R functions say", {
+  expect_match(shell("check", water_file, water_roles[1:6])$out, "3 findings", all = FALSE)
+  count <- shell("count", water_file, water_roles)
+  expect_equal(count$status, 0)
+  expect_equal(count$out[1], fl_facts(fl_vote(fl_sweep(water_ready(), k = 1:10)))[1])
+  group <- shell("group", water_file, water_roles, "--k", "5")
+  expect_equal(group$out[1], fl_facts(fl_partition(water_ready(), k = 5))[1])
+  expect_match(group$out, "adjusted Rand 0.88", all = FALSE)
+})
+
+test_that("group writes the table, the model and the figures; place and agree read them back", {
+  folder <- withr::local_tempdir()
+  run <- shell("group", water_file, water_roles, "--k", "5", "--out", "grouped.csv", "--model", "water.json", "--figures", "figures", folder = folder)
+  expect_equal(run$status, 0)
+  expect_setequal(list.files(folder), c("grouped.csv", "water.json", "figures"))
+  expect_setequal(list.files(file.path(folder, "figures")), c("groups.png", "silhouettes.png", "agreement.png"))
+  groups <- fl_partition(water_ready(), k = 5)
+  expect_identical(read_table(file.path(folder, "grouped.csv"))$group, fl_labels(groups))
+  placed <- shell("place", "water.json", water_file, "--out", "placed.csv", folder = folder)
+  expect_equal(placed$status, 0)
+  expect_identical(read_table(file.path(folder, "placed.csv"))$group, fl_labels(groups))
+  agree <- shell("agree", "placed.csv", "--truth", "water_mass", folder = folder)
+  expect_match(agree$out[1], "agree well: adjusted Rand 0.88")
+})
+
+test_that("--json is JSON on standard output, with everything else on standard error", {
+  folder <- withr::local_tempdir()
+  vote <- fl_vote(fl_sweep(water_ready(), k = 1:10))
+  count <- jsonlite::fromJSON(paste(shell("count", water_file, water_roles, "--json")$out, collapse = "\n"))
+  expect_equal(count$k, vote$k)
+  expect_equal(count$verdict, vote$verdict)
+  expect_equal(count$points$points, vote$points$points)
+  group <- shell("group", water_file, water_roles, "--k", "5", "--out", "g.csv", "--json", folder = folder)
+  parsed <- jsonlite::fromJSON(paste(group$out, collapse = "\n"))
+  expect_identical(parsed$labels, fl_labels(fl_partition(water_ready(), k = 5)))
+  expect_match(group$err, "g.csv", all = FALSE)
+  check <- jsonlite::fromJSON(paste(shell("check", water_file, "--json")$out, collapse = "\n"))
+  expect_true(all(c("severity", "column", "finding", "advice") %in% names(check$findings)))
+})
+
+test_that("a vote without a clear winner stops, and --k with --reason settles it", {
+  still <- demo_file("still_water")
+  folder <- withr::local_tempdir()
+  run <- shell("group", still, "--id", "reading", "--out", "s.csv", folder = folder)
+  expect_equal(run$status, 1)
+  expect_match(run$err, "--reason", all = FALSE)
+  expect_equal(list.files(folder), character())
+  run <- shell("group", still, "--id", "reading", "--k", "3", "--reason", "three crews", "--out", "s.csv", folder = folder)
+  expect_equal(run$status, 0)
+  expect_match(run$out, "three crews", all = FALSE)
+})
+
+test_that("names with commas and a C locale are no obstacle", {
+  folder <- withr::local_tempdir()
+  table <- heaps()
+  names(table)[2] <- "east, metres"
+  utils::write.csv(table, file.path(folder, "odd names.csv"), row.names = FALSE)
+  run <- shell("group", "odd names.csv", "--features", "[\"east, metres\",\"north\"]", "--k", "3", "--units", "north=\u00b0", folder = folder, env = c("LC_ALL=C"))
+  expect_equal(run$status, 0)
+  expect_match(run$out, "Three groups", all = FALSE)
+})
+
+test_that("the demo makes its folder: figures, table, model, report", {
+  skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
+  folder <- withr::local_tempdir()
+  run <- shell("demo", "--out", "demo", folder = folder)
+  expect_equal(run$status, 0)
+  expect_setequal(list.files(file.path(folder, "demo")), c("figures", "water_grouped.csv", "water_model.json", "water_report.html",
+                                                           "water_samples.csv", "icequakes.csv", "still_water.csv"))
+  expect_length(list.files(file.path(folder, "demo", "figures")), 5)
+  expect_match(run$out, "Five groups, by k-means", all = FALSE)
+  expect_match(run$out, "Still water \\(no groups at all\\): No clear count", all = FALSE)
+})

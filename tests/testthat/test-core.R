@@ -1,0 +1,97 @@
+test_that("groups are numbered by size, ties by the centre's first differing coordinate", {
+  centres <- rbind(c(5, 0), c(1, 9), c(1, 2))
+  expect_equal(group_order(c(1, 1, 1, 2, 2, 3, 3), centres), c(1L, 3L, 2L))
+  expect_equal(renumber(c(1, 1, 2, 3, 0, NA), c(3L, 1L, 2L)), c(2L, 2L, 3L, 1L, 0L, NA))
+})
+
+test_that("within-group scatter equals its definition, with noise left out and under huge offsets", {
+  x <- random_table(40, 3, 11)
+  group <- rep(1:4, 10)
+  expect_equal(sum(group_scatter(x, group)), naive_scatter(x, group), tolerance = 1e-12)
+  noisy <- replace(group, 1:5, 0)
+  expect_equal(sum(group_scatter(x, noisy)), naive_scatter(x[-(1:5), ], group[-(1:5)]), tolerance = 1e-12)
+  expect_equal(sum(group_scatter(x + 1e8, group)), naive_scatter(x, group), tolerance = 1e-6)
+})
+
+test_that("duplicates are rows equal in all values, negative zero included", {
+  expect_equal(distinct_rows(rbind(c(0, 1), c(-0, 1), c(0, 2))), 2)
+})
+
+test_that("silhouettes equal Rousseeuw's definition, for several labelings in one pass", {
+  x <- random_table(30, 3, 5)
+  x[30, ] <- x[29, ]
+  a <- rep(1:3, 10)
+  b <- c(rep(1:2, 14), 1, 3)
+  widths <- silhouette_widths(x, list(a, b))$width
+  expect_equal(widths[, 1], naive_silhouette(x, a), tolerance = 1e-12)
+  expect_equal(widths[, 2], naive_silhouette(x, b), tolerance = 1e-12)
+  expect_equal(widths[30, 2], 0)  # alone in its group
+})
+
+test_that("silhouettes leave noise out, and one group has none", {
+  x <- random_table(20, 2, 6)
+  group <- rep(1:2, 10)
+  noisy <- replace(group, c(3, 8), 0L)
+  widths <- silhouette_widths(x, list(noisy, rep(1L, 20)))$width
+  expect_equal(widths[-c(3, 8), 1], naive_silhouette(x[-c(3, 8), ], group[-c(3, 8)]), tolerance = 1e-12)
+  expect_true(all(is.na(widths[c(3, 8), 1])))
+  expect_true(all(is.na(widths[, 2])))
+})
+
+test_that("identical rows in two groups have silhouette 0, not NaN", {
+  expect_equal(silhouette_widths(matrix(1, 4, 2), list(c(1, 1, 2, 2)))$width[, 1], rep(0, 4))
+})
+
+test_that("a silhouette's neighbour is the nearest other group", {
+  x <- cbind(c(0, 0.1, 5, 5.1, 20, 20.1))
+  expect_equal(silhouette_widths(x, list(c(1, 1, 2, 2, 3, 3)))$neighbour[, 1], c(2, 2, 1, 1, 2, 2))
+})
+
+test_that("a sample is even, seeded, and all rows below the limit", {
+  expect_equal(sampled_rows(10, most = 20), 1:10)
+  rows <- sampled_rows(1000, most = 100)
+  expect_equal(rows, sampled_rows(1000, most = 100))
+  expect_true(length(rows) %in% 99:101 && !anyDuplicated(rows) && all(rows %in% 1:1000))
+  expect_lte(max(diff(rows)), 11)
+})
+
+test_that("derived seeds depend on every coordinate and on nothing else", {
+  seeds <- c(derived_seed(1, 1), derived_seed(1, 2), derived_seed(2, 1), derived_seed(1, 1, 2), derived_seed(1, 2, 1))
+  expect_equal(anyDuplicated(seeds), 0)
+  expect_equal(derived_seed(7319, 3), derived_seed(7319, 3))
+  expect_equal(repeat_seed(5, 1L), 5)
+})
+
+test_that("numbers read as people write them", {
+  expect_equal(digits3(c(0.123456, 12.345, 1234.5, 1e6, 0, NA, -0.0818, 3e-7)), c("0.123", "12.3", "1,234", "1,000,000", "0", "-", "-0.0818", "3e-07"))
+  expect_equal(percent(c(0.27, 0.999, 1, 0, 0.004)), c("27 %", "over 99 %", "100 %", "0 %", "0.4 %"))
+  expect_equal(column3(c(0.5, 12, NA)), c("0.5", "12.0", "-"))
+  expect_equal(listed(c("a", "b", "c")), "a, b and c")
+  expect_equal(listed("a"), "a")
+  expect_equal(listed(letters, most = 2), "a, b and 24 more")
+  expect_equal(counted(1, "row"), "1 row")
+  expect_equal(counted(2000, "index", "indices"), "2,000 indices")
+  expect_equal(c(spelt(3), spelt(20)), c("three", "20"))
+})
+
+test_that("code that is printed runs and gives the value back", {
+  for (value in list(1:10, c(a = "log"), c("x", "y"), 0.1, 1e5, TRUE, c(2, 5), "it's \"quoted\"")) {
+    expect_equal(eval(parse(text = code(value))), value, ignore_attr = FALSE)
+  }
+  expect_equal(code_call("f", verbatim("x"), k = 3, left_out = NULL), "f(x, k = 3)")
+})
+
+test_that("the nearest valid word is named, and none when all are far", {
+  expect_equal(nearest_word("watermass", c("water_mass", "station")), "water_mass")
+  expect_equal(nearest_word("zzzzzzzz", c("water_mass", "station")), character())
+})
+
+test_that("errors carry their class and the call a user can have written", {
+  caught <- tryCatch(fl_demo("watr_samples"), error = identity)
+  expect_s3_class(caught, c("fjordline_error_argument", "fjordline_error", "rlang_error"), exact = FALSE)
+  expect_equal(as.character(caught$call[[1]]), "fl_demo")
+  expect_snapshot(fl_demo("watr_samples"), error = TRUE)
+  expect_snapshot(fl_data(heaps(), truth = "knd"), error = TRUE)
+  expect_snapshot(fl_partition(ready_from(random_table(5, 2, 1)), k = 9), error = TRUE)
+  expect_snapshot(fl_method("kmeans", restart = 4), error = TRUE)
+})

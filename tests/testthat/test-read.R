@@ -1,0 +1,159 @@
+test_that("exports keep the rows, their order and their columns; rows without a group stay, empty", {
+  groups <- fl_partition(water_ready(), k = 5)
+  file <- withr::local_tempfile(fileext = ".csv")
+  expect_equal(fl_export(groups, file), file)
+  back <- read_table(file)
+  expect_equal(back[names(back) != "group"], groups$ready$data$table, ignore_attr = TRUE)
+  expect_equal(back$group, fl_labels(groups))
+  expect_match(readLines(file)[20], ",$")
+  tab <- withr::local_tempfile(fileext = ".tsv")
+  fl_export(groups, tab)
+  expect_equal(read_table(tab)$group, fl_labels(groups))
+})
+
+test_that("a table with a column called group keeps it", {
+  groups <- fl_partition(fl_prepare(fl_data(transform(heaps(), group = kind), truth = "kind", id = "row")), k = 3)
+  out <- generics::augment(groups)
+  expect_equal(out$group, heaps()$kind)
+  expect_equal(out$fjordline_group, fl_labels(groups))
+})
+
+test_that("sweeps, votes, agreements and checks are exported as their tidy tables", {
+  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:4)
+  for (x in list(sweep, fl_vote(sweep), fl_agree(fl_take(sweep, k = 3)), fl_check(fl_demo("water_samples")), fl_score(fl_take(sweep, k = 3)))) {
+    file <- withr::local_tempfile(fileext = ".csv")
+    fl_export(x, file)
+    expect_equal(nrow(read_table(file)), nrow(as.data.frame(x)))
+  }
+})
+
+test_that("a saved model gives the same labels, centres and sentences, to the last bit", {
+  ready <- fl_prepare(fl_demo("water_samples"), scale = "median_iqr", transform = c(turbidity = "log"))
+  vote <- fl_settle(fl_vote(fl_sweep(ready, fl_method("kmeans", restarts = 5), k = 2:6)), 5, "five waters")
+  groups <- fl_take(vote)
+  file <- withr::local_tempfile(fileext = ".json")
+  fl_save(groups, file)
+  again <- fl_load(file)
+  expect_identical(again$centres, groups$centres)
+  expect_identical(predict(again, ready$data), fl_labels(groups))
+  expect_identical(predict(again, ready$data, type = "distance"), predict(groups, ready$data, type = "distance"))
+  expect_identical(fl_labels(again), fl_labels(groups))
+  expect_equal(again$groups, groups$groups)
+  expect_equal(method_label(again$method), "kmeans(restarts = 5)")
+  expect_equal(as.data.frame(again)$id, ready$data$table$sample)
+  expect_output(print(again), "five waters")
+  second <- withr::local_tempfile(fileext = ".json")
+  fl_save(again, second)
+  expect_identical(readLines(second), readLines(file))
+})
+
+test_that("a model with one feature, one group or a dropped column survives its file", {
+  for (table in list(heaps()[c("row", "east")], transform(heaps()[1:3], flat = 1))) {
+    for (k in c(1, 3)) {
+      groups <- fl_partition(fl_prepare(fl_data(table, id = "row")), k = k)
+      file <- withr::local_tempfile(fileext = ".json")
+      fl_save(groups, file)
+      expect_identical(predict(fl_load(file), table), fl_labels(groups))
+    }
+  }
+})
+
+test_that("a loaded model says what it cannot do", {
+  file <- withr::local_tempfile(fileext = ".json")
+  fl_save(fl_partition(fl_prepare(heap_data()), k = 3), file)
+  model <- fl_load(file)
+  for (try in list(autoplot, fl_score, function(m) fl_export(m, tempfile(fileext = ".csv")), fl_steps, function(m) fl_report(m, tempfile(fileext = ".html")))) {
+    expect_error(try(model), class = "fjordline_error_model", regexp = "loaded from a file")
+  }
+})
+
+test_that("files that are no models of ours, or are damaged, are refused and say why", {
+  good <- withr::local_tempfile(fileext = ".json")
+  fl_save(fl_partition(fl_prepare(heap_data()), k = 3), good)
+  text <- readLines(good)
+  changed <- function(lines) {
+    file <- tempfile(fileext = ".json")
+    writeLines(lines, file)
+    file
+  }
+  cut_at <- round(length(text) * c(0, 0.2, 0.5, 0.9))
+  for (n in cut_at) expect_error(fl_load(changed(text[seq_len(n)])), class = "fjordline_error_model")
+  expect_error(fl_load(changed("{}")), class = "fjordline_error_model", regexp = "form")
+  expect_error(fl_load(changed("[1, 2]")), class = "fjordline_error_model")
+  expect_error(fl_load(changed(sub("\"version\": 1", "\"version\": 99", text))), class = "fjordline_error_model", regexp = "knows up to 1")
+  expect_error(fl_load(changed(sub("\"k\": 3", "\"k\": 4", text))), class = "fjordline_error_model", regexp = "fit together")
+  expect_error(fl_load(changed(sub("\"kind\": \"scale\"", "\"kind\": \"melt\"", text))), class = "fjordline_error_model")
+  expect_error(fl_load(changed(sub("\"key\": \"kmeans\"", "\"key\": \"gone\"", text))), class = "fjordline_error_method")
+  expect_error(fl_load("nowhere.json"), class = "fjordline_error_file")
+})
+
+test_that("steps reproduce the object they were taken from", {
+  water <- fl_demo("water_samples")
+  ready <- fl_prepare(water, transform = c(turbidity = "log"), use = c("temperature", "salinity", "turbidity"))
+  groups <- fl_partition(ready, fl_method("kmeans", restarts = 5, seeding = "rows"), k = 4, seed = 11)
+  space <- new.env(parent = asNamespace("fjordline"))
+  eval(parse(text = fl_steps(groups)), space)
+  expect_identical(fl_labels(space$groups), fl_labels(groups))
+
+  settled <- fl_settle(fl_vote(fl_sweep(ready, k = 2:6, seed = 3), weights = c(pairs = 2)), 3, "three \"waters\"")
+  space <- new.env(parent = asNamespace("fjordline"))
+  eval(parse(text = fl_steps(fl_take(settled))), space)
+  expect_identical(fl_labels(space$groups), fl_labels(fl_take(settled)))
+
+  sweep <- fl_sweep(list(a = fl_prepare(water), b = ready), k = 2:3)
+  space <- new.env(parent = asNamespace("fjordline"))
+  eval(parse(text = fl_steps(fl_take(sweep, k = 3, preparation = "b"))), space)
+  expect_identical(fl_labels(space$groups), fl_labels(fl_take(sweep, k = 3, preparation = "b")))
+})
+
+test_that("tidy, glance and augment have the documented columns", {
+  groups <- fl_partition(fl_prepare(heap_data()), k = 3)
+  expect_equal(names(generics::tidy(groups)), c("row", "id", "group", "name", "distance"))
+  expect_equal(generics::glance(groups)$k, 3)
+  expect_equal(generics::glance(groups)$explained, 1 - groups$scatter / groups$total)
+  expect_equal(names(generics::augment(groups)), c(names(heaps()), "group"))
+})
+
+test_that("every object has facts and prints them first", {
+  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:4)
+  groups <- fl_take(sweep, k = 3)
+  for (x in list(heap_data(), fl_check(heap_data()), sweep$ready[[1]], groups, sweep, fl_vote(sweep), fl_agree(groups), fl_score(groups))) {
+    expect_type(fl_facts(x), "character")
+    expect_false(any(grepl("NA|NaN|Inf|character\\(0\\)", gsub("\\(NA\\)", "", fl_facts(x)))), info = class(x)[1])
+    expect_equal(substr(unname(format(x)[1]), 1, 20), substr(fl_facts(x)[1], 1, 20))
+  }
+  expect_error(fl_facts(1), class = "fjordline_error_argument")
+})
+
+test_that("the screens read as they should", {
+  withr::local_options(cli.width = 90, cli.num_colors = 1)
+  water <- fl_demo("water_samples")
+  ready <- water_ready()
+  expect_snapshot(print(water))
+  expect_snapshot(print(fl_check(water)))
+  expect_snapshot(print(ready))
+  sweep <- fl_sweep(ready, k = 1:10)
+  expect_snapshot(print(sweep))
+  vote <- fl_vote(sweep)
+  expect_snapshot(print(vote))
+  groups <- fl_take(vote)
+  expect_snapshot(print(groups))
+  expect_snapshot(print(fl_agree(groups)))
+  expect_snapshot(print(fl_score(groups)))
+  expect_snapshot(print(fl_settle(vote, 4, "four crews")))
+  expect_snapshot(print(fl_method("kmeans")))
+})
+
+test_that("writing is whole or not at all", {
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "out.csv")
+  writeLines("before", file)
+  expect_error(write_whole(file, function(draft) {
+    writeLines("half", draft)
+    stop("disk full")
+  }), class = "fjordline_error_file", regexp = "disk full|could not be written")
+  expect_equal(readLines(file), "before")
+  expect_equal(list.files(folder, all.files = TRUE, no.. = TRUE), "out.csv")
+  expect_error(write_whole(file.path(folder, "none", "x.csv"), identity), class = "fjordline_error_file", regexp = "does not exist")
+  expect_error(write_whole(folder, identity), class = "fjordline_error_file", regexp = "folder")
+})
