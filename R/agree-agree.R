@@ -55,7 +55,8 @@ new_agreement <- function(table, matched, groups, classes, both, match, a) {
         value = c(adjusted_rand(table), accuracy_of(table, matched), purity_of(table))
       ),
       table = diagonal_order(table, matched),
-      matched = tibble::tibble(group = rownames(table), class = colnames(table)[matched], rows = overlap, of = rowSums(table)),
+      matched = tibble::tibble(group = rownames(table), class = colnames(table)[matched], rows = overlap,
+                               of = rowSums(table)),
       disagree = wrong, rows = sum(both), left_out = sum(!both), match = match, a = groups$said, b = classes$said,
       partition = if (inherits(a, "fl_partition")) a
     ),

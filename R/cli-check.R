@@ -6,7 +6,8 @@ verb_check <- function() {
       data <- cli_data(files, options)
       check <- fl_check(data)
       if (options$json) {
-        cat_json(list(facts = I(c(fl_facts(data), fl_facts(check)[1L])), columns = data$roles, findings = as.data.frame(check)))
+        cat_json(list(facts = I(c(fl_facts(data), fl_facts(check)[1L])), columns = data$roles,
+                      findings = as.data.frame(check)))
       } else {
         cat(cli::style_bold(format(data)[1L]), utils::head(format(data)[-1L], -1L), "", format(check), sep = "\n")
         cat("", paste0("Next: fjordline count ", files), sep = "\n")

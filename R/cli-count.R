@@ -2,11 +2,15 @@ verb_count <- function() {
   list(
     summary = "how many groups: a vote of the indices, told in sentences", files = "FILE",
     options = c(options_table, options_prepare, list(
-      option("methods", "methods: a,b", "kmeans"), option("k", "counts to try", "1-10"), option("indices", "indices: a,b (default: all)"),
-      option("repeats", "fits of every cell", "1"), option("rule", "ranked or plurality", "ranked"), option("weights", "silhouette=2,curve=0.5"),
+      option("methods", "methods: a,b", "kmeans"),
+      option("k", "counts to try", "1-10"),
+      option("indices", "indices: a,b (default: all)"),
+      option("repeats", "fits of every cell", "1"),
+      option("rule", "ranked or plurality", "ranked"),
+      option("weights", "silhouette=2,curve=0.5"),
       option("figures", "folder for the figures")
     ), options_fit),
-    example = "fjordline count water_samples.csv --truth water_mass --id sample --transform turbidity=log --figures figures",
+    example = "fjordline count water_samples.csv --truth water_mass --id sample --transform turbidity=log",
     run = function(files, options) {
       vote <- cli_vote(cli_ready(cli_data(files, options), options), options)
       written <- write_figures(if (!is.null(options$figures)) vote_figures(vote), options$figures)
@@ -15,7 +19,8 @@ verb_count <- function() {
       } else {
         lines <- format(vote)
         write_lines(lines[!seq_along(lines) %in% grep("^Next: ", lines):length(lines)])
-        cat(paste0("Next: fjordline group ", files, if (!is.na(vote$k)) paste0(" --k ", vote$k), " --out grouped.csv"), sep = "\n")
+        cat(paste0("Next: fjordline group ", files, if (!is.na(vote$k)) paste0(" --k ", vote$k), " --out grouped.csv"),
+            sep = "\n")
       }
       cli_written(written %||% character(), options)
     }
@@ -26,7 +31,8 @@ cli_vote <- function(ready, options, counts = options$k) {
   weights <- split_pairs(options$weights)
   if (!is.null(weights)) {
     weights <- stats::setNames(suppressWarnings(as.numeric(weights)), names(weights))
-    if (anyNA(weights) || is.null(names(weights))) usage_error("--weights must be name=number pairs, as in silhouette=2,curve=0.5.")
+    if (anyNA(weights) ||
+        is.null(names(weights))) usage_error("--weights must be name=number pairs, as in silhouette=2,curve=0.5.")
   }
   sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts), indices = split_list(options$indices),
                     repeats = split_number(options$repeats %||% "1", "repeats"), seed = cli_seed(options))
@@ -34,7 +40,8 @@ cli_vote <- function(ready, options, counts = options$k) {
 }
 
 vote_json <- function(vote) {
-  list(facts = I(fl_facts(vote)), k = vote$k, verdict = vote$verdict, margin = vote$margin, runner_up = vote$runner_up, settled = vote$settled,
+  list(facts = I(fl_facts(vote)), k = vote$k, verdict = vote$verdict, margin = vote$margin, runner_up = vote$runner_up,
+       settled = vote$settled,
        method = vote$method, preparation = vote$preparation, points = vote$points,
        ballots = vote$ballots[, c("index", "family", "weight", "k", "rank", "value")], abstained = vote$abstained,
        others = vote$others, values = as.data.frame(vote$sweep))

@@ -10,7 +10,8 @@ verb_demo <- function() {
 run_demo <- function(folder, seed, json) {
   say <- function(...) cat(..., "\n", sep = "", file = if (json) stderr() else stdout())
   within <- function(name) file.path(folder, name)
-  say("A fjord, ", nrow(fl_demo("water_samples")$table), " water samples: which kinds of water are there? (seed ", seed, ")")
+  say("A fjord, ", nrow(fl_demo("water_samples")$table), " water samples: which kinds of water are there? (seed ", seed,
+      ")")
   for (name in names(demo_tables)) file.copy(demo_file(name), within(paste0(name, ".csv")), overwrite = TRUE)
   data <- fl_demo("water_samples")
   ready <- fl_prepare(data, transform = c(turbidity = "log"))
@@ -24,12 +25,14 @@ run_demo <- function(folder, seed, json) {
   fl_report(groups, within("water_report.html"))
   others <- lapply(c("icequakes", "still_water"), function(name) demo_vote(name, seed))
   if (json) {
-    return(cat_json(list(folder = folder, vote = vote_json(vote), groups = groups$groups, agreement = agreement$measures,
+    return(cat_json(list(folder = folder, vote = vote_json(vote), groups = groups$groups,
+                         agreement = agreement$measures,
                          others = lapply(others, vote_json))))
   }
   check <- fl_check(data)
   say("")
-  say(wrapped(paste0("Found in the table: ", listed(paste0(check$column, " ", check$finding), joiner = "and"), ".")[1L], width = print_width()) |> paste(collapse = "\n"))
+  say(wrapped(paste0("Found in the table: ", listed(paste0(check$column, " ", check$finding), joiner = "and"), ".")[1L],
+              width = print_width()) |> paste(collapse = "\n"))
   say("")
   write_lines(strip_next(format(vote)))
   say("")
@@ -38,10 +41,13 @@ run_demo <- function(folder, seed, json) {
   write_lines(strip_next(format(agreement)))
   say("")
   say(paste(sentence_lines(c(paste0("Icequakes (four kinds of source): ", vote_headline(others[[1L]])),
-                             paste0("Still water (no groups at all): ", vote_headline(others[[2L]])))), collapse = "\n"))
+                             paste0("Still water (no groups at all): ",
+                                    vote_headline(others[[2L]])))), collapse = "\n"))
   say("")
-  cli_written(c(figures = within("figures"), table = within("water_grouped.csv"), model = within("water_model.json"), report = within("water_report.html")), list(json = FALSE))
-  say("Next: fjordline count ", within("icequakes.csv"), " --truth source --id event --aside time,distance --transform log")
+  cli_written(c(figures = within("figures"), table = within("water_grouped.csv"), model = within("water_model.json"),
+                report = within("water_report.html")), list(json = FALSE))
+  say("Next: fjordline count ", within("icequakes.csv"),
+      " --truth source --id event --aside time,distance --transform log")
 }
 
 demo_vote <- function(name, seed) {

@@ -24,7 +24,7 @@ vote_figures <- function(vote) list(curves = autoplot(vote$sweep, vote), vote = 
 partition_figures <- function(partition, agreement) {
   Filter(Negate(is.null), list(
     groups = autoplot(partition),
-    silhouettes = if (partition$k > 1L && length(partition$ready$rows) <= silhouette_most_rows) autoplot(partition, view = "silhouette"),
+    silhouettes = if (has_silhouettes(partition)) autoplot(partition, view = "silhouette"),
     agreement = if (!is.null(agreement)) autoplot(agreement)
   ))
 }

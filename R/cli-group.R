@@ -1,6 +1,7 @@
 options_group <- function() {
   c(options_table, options_prepare, list(
-    option("method", "method", "kmeans"), option("k", "count of groups; left out, a vote over 1-10 decides"),
+    option("method", "method", "kmeans"),
+    option("k", "count of groups; left out, a vote over 1-10 decides"),
     option("reason", "with --k: hold the vote, overrule it with --k, and keep this reason")
   ), options_fit)
 }
@@ -9,15 +10,18 @@ verb_group <- function() {
   list(
     summary = "put the rows into groups; write the labelled table, the model, figures, a report", files = "FILE",
     options = c(options_group(), list(
-      option("out", "labelled table (.csv, .tsv)"), option("model", "model for new rows (.json)"), option("figures", "folder for the figures"),
+      option("out", "labelled table (.csv, .tsv)"),
+      option("model", "model for new rows (.json)"),
+      option("figures", "folder for the figures"),
       option("report", "report (.html)")
     )),
-    example = "fjordline group water_samples.csv --truth water_mass --id sample --k 5 --out grouped.csv --model water.json",
+    example = "fjordline group water_samples.csv --truth water_mass --id sample --k 5 --out grouped.csv",
     run = function(files, options) {
       partition <- cli_partition(files, options)
       agreement <- if (!is.null(truth_of(partition$ready$data))) fl_agree(partition)
       written <- c(
-        table = if (!is.null(options$out)) fl_export(partition, options$out), model = if (!is.null(options$model)) fl_save(partition, options$model),
+        table = if (!is.null(options$out)) fl_export(partition, options$out),
+        model = if (!is.null(options$model)) fl_save(partition, options$model),
         write_figures(if (!is.null(options$figures)) {
           c(if (!is.null(partition$vote)) vote_figures(partition$vote), partition_figures(partition, agreement))
         }, options$figures),
@@ -42,15 +46,17 @@ cli_partition <- function(file, options) {
   vote <- cli_vote(ready, options, counts = paste0("1-", max(10, k)))
   if (!is.null(k)) vote <- fl_settle(vote, k, options$reason)
   tryCatch(fl_take(vote), fjordline_error_undecided = function(e) {
-    fl_abort("undecided", paste0("The vote over 1 to 10 groups has no clear winner: ", vote_headline(vote)), advice = "Choose one with --k, and say why with --reason.")
+    fl_abort("undecided", paste0("The vote over 1 to 10 groups has no clear winner: ", vote_headline(vote)),
+             advice = "Choose one with --k, and say why with --reason.")
   })
 }
 
 show_partition <- function(partition, agreement, options) {
   if (options$json) {
     return(cat_json(list(
-      facts = I(fl_facts(partition)), k = partition$k, method = method_label(partition$method), seed = partition$seed, groups = partition$groups,
-      labels = I(partition$group), agreement = if (!is.null(agreement)) agreement$measures, decision = partition$vote$settled
+      facts = I(fl_facts(partition)), k = partition$k, method = method_label(partition$method), seed = partition$seed,
+      groups = partition$groups, labels = I(partition$group),
+      agreement = if (!is.null(agreement)) agreement$measures, decision = partition$vote$settled
     )))
   }
   lines <- function(x) {

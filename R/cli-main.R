@@ -33,7 +33,8 @@ cli_run <- function(arguments) {
     return(cat("fjordline", as.character(utils::packageVersion("fjordline")), "\n"))
   }
   if (!arguments[1L] %in% names(verbs)) {
-    usage_error(paste0("There is no verb ", quoted(arguments[1L]), ". ", did_you_mean(arguments[1L], names(verbs), "The verbs are")))
+    usage_error(paste0("There is no verb ", quoted(arguments[1L]), ". ",
+                       did_you_mean(arguments[1L], names(verbs), "The verbs are")))
   }
   verb <- verbs[[arguments[1L]]]
   verb$name <- arguments[1L]
@@ -46,7 +47,8 @@ cli_run <- function(arguments) {
 }
 
 cli_overview <- function(verbs) {
-  c("fjordline: find, count, score and read groups in tables", "", "usage: fjordline VERB ...   fjordline VERB --help", "",
+  c("fjordline: find, count, score and read groups in tables", "", "usage: fjordline VERB ...   fjordline VERB --help",
+    "",
     table_lines(list(names(verbs), vapply(verbs, `[[`, "", "summary")), header = FALSE), "",
     "Begin with: fjordline demo", "Exit status: 0 done, 1 the data or the run failed, 2 wrong usage.")
 }
@@ -64,14 +66,16 @@ usage_error <- function(message) {
 
 check_files_given <- function(verb, files) {
   if (length(files) != length(verb$files)) {
-    usage_error(paste0("fjordline ", verb$name, " takes ", if (length(verb$files) == 0L) "no file" else listed(verb$files), "; ",
+    usage_error(paste0("fjordline ", verb$name, " takes ",
+                       if (length(verb$files) == 0L) "no file" else listed(verb$files), "; ",
                        counted(length(files), "was", "were"), " given. See fjordline ", verb$name, " --help."))
   }
 }
 
 # A bar after two seconds, on a terminal only.
 with_bar <- function(expr) {
-  progressr::with_progress(expr, handlers = progressr::handler_txtprogressbar(file = stderr(), enable_after = 2, clear = TRUE),
+  bar <- progressr::handler_txtprogressbar(file = stderr(), enable_after = 2, clear = TRUE)
+  progressr::with_progress(expr, handlers = bar,
                            enable = isatty(stderr()))
 }
 
@@ -99,13 +103,15 @@ cli_show <- function(object, options, ..., extra = character()) {
 }
 
 cat_json <- function(fields) {
-  cat(jsonlite::toJSON(fields, auto_unbox = TRUE, null = "null", na = "null", digits = 10, dataframe = "rows", pretty = TRUE), "\n", sep = "")
+  cat(jsonlite::toJSON(fields, auto_unbox = TRUE, null = "null", na = "null", digits = 10, dataframe = "rows",
+                       pretty = TRUE), "\n", sep = "")
 }
 
 # What was written where; on standard error under --json.
 cli_written <- function(files, options) {
   files <- files[nzchar(files)]
   if (length(files) > 0L) {
-    cat(paste0(formatC(paste0(names(files), ":"), width = -max(nchar(names(files)) + 1L)), " ", files), sep = "\n", file = if (options$json) stderr() else stdout())
+    cat(paste0(formatC(paste0(names(files), ":"), width = -max(nchar(names(files)) + 1L)), " ", files), sep = "\n",
+        file = if (options$json) stderr() else stdout())
   }
 }

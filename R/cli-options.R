@@ -1,37 +1,48 @@
 # Options carry the names of the R arguments. Text with commas is a list; name=value pairs are a named list; JSON
 # (["a,b"]) is for names that hold a comma.
 
-option <- function(name, help, default = NULL, flag = FALSE) list(name = name, help = help, default = default, flag = flag)
+option <- function(name, help, default = NULL, flag = FALSE) {
+  list(name = name, help = help, default = default, flag = flag)
+}
 
 options_table <- list(
-  option("truth", "column with known classes"), option("id", "column that identifies the rows"),
-  option("aside", "columns to keep, not to fit: a,b"), option("features", "columns to cluster: a,b (default: every number column left)"),
+  option("truth", "column with known classes"),
+  option("id", "column that identifies the rows"),
+  option("aside", "columns to keep, not to fit: a,b"),
+  option("features", "columns to cluster: a,b (default: every number column left)"),
   option("units", "units for axes: temperature=C,salinity=g/kg")
 )
 
 options_prepare <- list(
-  option("use", "features to use: a,b"), option("scale", "mean_sd, median_iqr, unit_range or none", "mean_sd"),
-  option("missing", "rows with a missing value: drop or stop", "drop"), option("transform", "log, log1p or square_root: turbidity=log,... or one for all")
+  option("use", "features to use: a,b"),
+  option("scale", "mean_sd, median_iqr, unit_range or none", "mean_sd"),
+  option("missing", "rows with a missing value: drop or stop", "drop"),
+  option("transform", "log, log1p or square_root: turbidity=log,... or one for all")
 )
 
 option_seed <- option("seed", "whole number; the same seed gives the same result", "1")
 
-options_fit <- list(option("restarts", "seeded starts of k-means", "25"), option("seeding", "spread or rows", "spread"), option_seed)
+options_fit <- list(option("restarts", "seeded starts of k-means", "25"), option("seeding", "spread or rows", "spread"),
+                    option_seed)
 
-options_output <- list(option("json", "print JSON on standard output", flag = TRUE), option("help", "show this", flag = TRUE))
+options_output <- list(option("json", "print JSON on standard output", flag = TRUE),
+                       option("help", "show this", flag = TRUE))
 
 parse_options <- function(verb, arguments) {
-  parser <- optparse::OptionParser(option_list = lapply(c(verb$options, options_output), as_optparse), add_help_option = FALSE)
+  parser <- optparse::OptionParser(option_list = lapply(c(verb$options, options_output), as_optparse),
+                                   add_help_option = FALSE)
   check_known(verb, arguments)
   parsed <- tryCatch(
     optparse::parse_args(parser, args = arguments, positional_arguments = TRUE, print_help_and_exit = FALSE),
-    error = function(e) usage_error(paste0(capital(sub("^.*: ", "", conditionMessage(e))), ". See fjordline ", verb$name, " --help."))
+    error = function(e) usage_error(paste0(capital(sub("^.*: ", "", conditionMessage(e))), ". See fjordline ",
+                                           verb$name, " --help."))
   )
   list(files = parsed$args, options = parsed$options)
 }
 
 as_optparse <- function(o) {
-  optparse::make_option(paste0("--", o$name), type = if (o$flag) "logical" else "character", action = if (o$flag) "store_true" else "store",
+  optparse::make_option(paste0("--", o$name), type = if (o$flag) "logical" else "character",
+                        action = if (o$flag) "store_true" else "store",
                         default = if (o$flag) FALSE else o$default, help = o$help)
 }
 
@@ -39,7 +50,8 @@ check_known <- function(verb, arguments) {
   known <- paste0("--", vapply(c(verb$options, options_output), `[[`, "", "name"))
   given <- sub("=.*$", "", grep("^--", arguments, value = TRUE))
   for (one in setdiff(given, known)) {
-    usage_error(paste0("fjordline ", verb$name, " has no option ", one, ". ", did_you_mean(one, known, "Its options are")))
+    usage_error(paste0("fjordline ", verb$name, " has no option ", one, ". ",
+                       did_you_mean(one, known, "Its options are")))
   }
 }
 
@@ -47,7 +59,8 @@ cli_help <- function(verb) {
   all <- c(verb$options, options_output)
   name <- vapply(all, function(o) paste0("--", o$name, if (!o$flag) " ..."), "")
   help <- vapply(all, function(o) paste0(o$help, if (!is.null(o$default)) paste0(" [", o$default, "]")), "")
-  c(paste0("fjordline ", verb$name, ": ", verb$summary), "", paste0("usage: fjordline ", paste(c(verb$name, verb$files), collapse = " "), " [options]"), "",
+  c(paste0("fjordline ", verb$name, ": ", verb$summary), "",
+    paste0("usage: fjordline ", paste(c(verb$name, verb$files), collapse = " "), " [options]"), "",
     table_lines(list(name, help), header = FALSE), "", "example:", paste0("  ", verb$example))
 }
 
@@ -58,7 +71,8 @@ split_list <- function(text) {
     return(NULL)
   }
   if (startsWith(text, "[")) {
-    return(tryCatch(as.character(jsonlite::fromJSON(text)), error = function(e) usage_error(paste0(text, " is no JSON list."))))
+    return(tryCatch(as.character(jsonlite::fromJSON(text)),
+                    error = function(e) usage_error(paste0(text, " is no JSON list."))))
   }
   trimws(strsplit(text, ",", fixed = TRUE)[[1L]])
 }
@@ -74,7 +88,8 @@ split_pairs <- function(text) {
 # 5, 2,3,5 or 1-10.
 split_counts <- function(text, name = "k") {
   if (!grepl("^[0-9]+(-[0-9]+)?(,[0-9]+(-[0-9]+)?)*$", text)) {
-    usage_error(paste0("--", name, " must be a count, a list or a range, as in 5, 2,3,5 or 1-10; it is ", quoted(text), "."))
+    usage_error(paste0("--", name, " must be a count, a list or a range, as in 5, 2,3,5 or 1-10; it is ", quoted(text),
+                       "."))
   }
   ends <- lapply(strsplit(strsplit(text, ",", fixed = TRUE)[[1L]], "-", fixed = TRUE), as.numeric)
   unlist(lapply(ends, function(e) e[1L]:e[length(e)]))
@@ -89,12 +104,14 @@ split_number <- function(text, name) {
 # --- from options to objects
 
 cli_data <- function(file, options) {
-  fl_data(file, truth = options$truth, id = options$id, aside = split_list(options$aside), features = split_list(options$features),
+  fl_data(file, truth = options$truth, id = options$id, aside = split_list(options$aside),
+          features = split_list(options$features),
           units = split_pairs(options$units))
 }
 
 cli_ready <- function(data, options) {
-  fl_prepare(data, use = split_list(options$use), scale = options$scale, missing = options$missing, transform = split_pairs(options$transform))
+  fl_prepare(data, use = split_list(options$use), scale = options$scale, missing = options$missing,
+             transform = split_pairs(options$transform))
 }
 
 # The methods named, with the settings given where a method has them.

@@ -9,17 +9,19 @@ verb_place <- function() {
       check_table(table, basename(files[2L]))
       placed <- place_rows(model, table)
       out <- with_column(table, group_column(names(table)), placed$group)
-      if (!is.null(options$out)) write_whole(options$out, function(draft) write_table(out, draft, file_form(options$out, c("csv", "tsv"))))
+      if (!is.null(options$out)) export_table(out, options$out)
       sizes <- tabulate(placed$group[!is.na(placed$group)], model$k)
       left <- sum(is.na(placed$group))
       facts <- c(
-        paste0(counted(length(placed$group), "row"), " of ", basename(files[2L]), " placed into the ", spelt(model$k), " groups of ", model$ready$table_name, ": ",
+        paste0(counted(length(placed$group), "row"), " of ", basename(files[2L]), " placed into the ", spelt(model$k),
+               " groups of ", model$ready$table_name, ": ",
                listed(paste0(sizes, " in group ", seq_along(sizes))), "."),
         if (left > 0L) paste0(counted(left, "row"), " could not be placed: a value is missing (empty)."),
         "Not tested: whether these rows are like the fitted ones; every row goes to its nearest centre."
       )
       if (options$json) cat_json(list(facts = I(facts), labels = I(placed$group), distance = I(placed$distance)))
-      else write_lines(c(sentence_lines(facts), if (is.null(options$out)) "Next: add --out placed.csv to keep the labels"))
+      else write_lines(c(sentence_lines(facts),
+                         if (is.null(options$out)) "Next: add --out placed.csv to keep the labels"))
       cli_written(c(table = options$out) %||% character(), options)
     }
   )

@@ -1,8 +1,9 @@
 verb_report <- function() {
   list(
     summary = "group the rows and write a report for others to read", files = "FILE",
-    options = c(options_group(), list(option("out", "report (.html)", "report.html"), option("title", "title of the report"))),
-    example = "fjordline report water_samples.csv --truth water_mass --id sample --transform turbidity=log --out report.html",
+    options = c(options_group(), list(option("out", "report (.html)", "report.html"),
+                                      option("title", "title of the report"))),
+    example = "fjordline report water_samples.csv --truth water_mass --id sample --k 5 --out report.html",
     run = function(files, options) {
       file_form(options$out, "html")
       partition <- cli_partition(files, options)

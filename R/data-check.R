@@ -52,7 +52,8 @@ find_text_numbers <- function(data) {
     }
     row <- first_text(values)
     if (is.na(row)) {
-      return(finding("warn", column, "numbers stored as text, so it is kept aside", "turn it into numbers to cluster it"))
+      return(finding("warn", column, "numbers stored as text, so it is kept aside",
+                     "turn it into numbers to cluster it"))
     }
     wrong <- sum(is.na(as_number(present)))
     finding("warn", column,
@@ -100,12 +101,14 @@ find_classes <- function(data) {
               paste0("aside = \"", repeats, "\""))
     },
     if (length(coded) > 0L) {
-      finding("warn", coded, paste0("holds only ", vapply(values[coded], function(v) listed(sort(unique(v)), most = 6L), ""),
+      finding("warn", coded, paste0("holds only ",
+                                    vapply(values[coded], function(v) listed(sort(unique(v)), most = 6L), ""),
                                     ": codes of classes?"),
               paste0("truth or aside = \"", coded, "\" if they are"))
     },
     if (length(labels) > 0L) {
-      finding("note", labels, "few different values, kept aside: known classes?", paste0("truth = \"", labels, "\" if they are"))
+      finding("note", labels, "few different values, kept aside: known classes?",
+              paste0("truth = \"", labels, "\" if they are"))
     }
   )
 }
@@ -120,7 +123,8 @@ gives_away <- function(values, truth) {
 
 is_coded <- function(values) {
   levels <- unique(values[is.finite(values)])
-  length(levels) %in% 3:12 && all(levels == round(levels)) && max(abs(levels)) < 100 && length(values) > 5L * length(levels)
+  length(levels) %in% 3:12 && length(values) > 5L * length(levels) && all(levels == round(levels)) &&
+    max(abs(levels)) < 100
 }
 
 is_label <- function(values) {
@@ -165,7 +169,8 @@ find_skew <- function(data) {
   if (length(long) > 0L) {
     least <- vapply(values[long], min, 0, na.rm = TRUE)
     how <- ifelse(least > 0, "log", ifelse(least > -1, "log1p", ""))
-    finding("warn", long, paste0("long right tail (skewness ", digits3(skews[long]), "): a few rows would stretch the groups"),
+    finding("warn", long, paste0("long right tail (skewness ", digits3(skews[long]),
+                                 "): a few rows would stretch the groups"),
             ifelse(nzchar(how), paste0("transform = c(", long, " = \"", how, "\")"), "scale = \"median_iqr\""))
   }
 }
@@ -186,7 +191,8 @@ find_missing <- function(data) {
   lost <- sum(!stats::complete.cases(values))
   share <- lost / nrow(data$table)
   finding(if (share > 0.2) "warn" else "note", listed(names(gaps)),
-          paste0(counted(sum(gaps), "missing cell"), " (", listed(paste(gaps, "in", names(gaps))), "): ", counted(lost, "row"),
+          paste0(counted(sum(gaps), "missing cell"), " (", listed(paste(gaps, "in", names(gaps))), "): ",
+                 counted(lost, "row"),
                  " of ", nrow(data$table), " will get no group"),
           if (share > 0.2) "leave the emptiest column out with fl_prepare(use = )" else "")
 }
@@ -198,7 +204,8 @@ find_spreads <- function(data) {
     wide <- names(which.max(spreads))
     narrow <- names(which.min(spreads))
     finding("note", paste0(narrow, ", ", wide),
-            paste0("very different spreads (sd ", digits3(min(spreads)), " and ", digits3(max(spreads)), "): unscaled, ",
+            paste0("very different spreads (sd ", digits3(min(spreads)), " and ", digits3(max(spreads)),
+                   "): unscaled, ",
                    wide, " would decide the groups"),
             "keep a scale (mean_sd is the default)")
   }

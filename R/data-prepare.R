@@ -163,7 +163,8 @@ deciding_column <- function(x) {
   share <- spread / sum(spread)
   most <- which.max(share)
   if (share[most] > 0.5 && share[most] > 3 / ncol(x)) {
-    paste0(colnames(x)[most], " has ", percent(share[most]), " of all spread in these units: it will decide the groups.")
+    paste0(colnames(x)[most], " has ", percent(share[most]),
+           " of all spread in these units: it will decide the groups.")
   }
 }
 

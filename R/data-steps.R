@@ -29,7 +29,8 @@ step_kinds$drop <- list(
   learn = function(x, columns) list(kind = "drop", columns = columns),
   apply = function(x, step) x[, setdiff(colnames(x), step$columns), drop = FALSE],
   invert = function(x, step) x,
-  say = function(step) paste0("leave out ", listed(step$columns), ", which ", if (length(step$columns) == 1L) "does" else "do",
+  say = function(step) paste0("leave out ", listed(step$columns), ", which ",
+                              if (length(step$columns) == 1L) "does" else "do",
                               " not vary")
 )
 

@@ -68,11 +68,12 @@ check_table <- function(table, name) {
   columns <- names(table)
   if (nrow(table) == 0L || ncol(table) == 0L) {
     fl_abort("table", paste0(name, " has no rows to group."),
-             found = if (ncol(table) > 0L) paste0("It has a header (", counted(ncol(table), "column"), ") and nothing below."))
+             found = paste0("It has ", counted(ncol(table), "column name"), " and nothing below."))
   }
   empty <- which(is.na(columns) | !nzchar(trimws(columns)))
   if (length(empty) > 0L) {
-    fl_abort("table", paste0("Every column of ", name, " needs a name."), found = paste0("Column ", empty[1L], " has none."))
+    fl_abort("table", paste0("Every column of ", name, " needs a name."),
+             found = paste0("Column ", empty[1L], " has none."))
   }
   twice <- columns[duplicated(columns)]
   if (length(twice) > 0L) {
@@ -81,7 +82,8 @@ check_table <- function(table, name) {
   }
   listed_columns <- columns[vapply(table, function(v) is.list(v) || !is.null(dim(v)), NA)]
   if (length(listed_columns) > 0L) {
-    fl_abort("table", paste0("Column ", quoted(listed_columns[1L]), " of ", name, " holds lists or tables, not values."),
+    fl_abort("table", paste0("Column ", quoted(listed_columns[1L]), " of ", name,
+                             " holds lists or tables, not values."),
              advice = "Take one value a row out of it first.")
   }
 }
@@ -127,7 +129,8 @@ check_columns <- function(columns, table, argument, name, one = FALSE) {
 
 assign_roles <- function(table, truth, id, aside, features, name) {
   given <- list(
-    truth = check_columns(truth, table, "truth", name, one = TRUE), id = check_columns(id, table, "id", name, one = TRUE),
+    truth = check_columns(truth, table, "truth", name, one = TRUE),
+    id = check_columns(id, table, "id", name, one = TRUE),
     aside = check_columns(aside, table, "aside", name), feature = check_columns(features, table, "features", name)
   )
   named <- unlist(given, use.names = FALSE)
@@ -136,7 +139,8 @@ assign_roles <- function(table, truth, id, aside, features, name) {
     fl_abort("column", paste0("Column ", quoted(twice), " is given two roles."),
              found = listed(rep(names(given), lengths(given))[named == twice]), advice = "A column has one role.")
   }
-  roles <- tibble::tibble(column = names(table), role = NA_character_, type = vapply(table, column_type, ""), by = "you")
+  roles <- tibble::tibble(column = names(table), role = NA_character_, type = vapply(table, column_type, ""),
+                          by = "you")
   for (role in names(given)) roles$role[roles$column %in% given[[role]]] <- role
   open <- is.na(roles$role)
   roles$by[open] <- "default"
@@ -157,7 +161,8 @@ check_features <- function(table, roles, name) {
   }
   if (length(chosen) == 0L) {
     fl_abort("column", paste0(name, " has no number column to cluster."),
-             found = paste0("Its columns: ", listed(paste0(roles$column, " (", roles$type, ", ", roles$role, ")")), "."),
+             found = paste0("Its columns: ", listed(paste0(roles$column, " (", roles$type, ", ", roles$role, ")")),
+                            "."),
              advice = "Name the features, or correct columns whose numbers are stored as text.")
   }
 }

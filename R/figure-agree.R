@@ -31,10 +31,12 @@ autoplot.fl_agree <- function(object, ...) {
     geom_tile(data = outlined, fill = NA, colour = mark_strong, linewidth = 1.1, width = 0.96, height = 0.96) +
     geom_text(aes(label = ifelse(.data$rows == 0, "", format(.data$rows, big.mark = ",", trim = TRUE))),
               colour = ifelse(cells$share > 0.55, "white", ink), size = if (large) 2.8 else 4.6) +
-    scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), labels = function(v) percent(v), name = "share of\nthe group") +
-    scale_x_discrete(position = "top", labels = function(v) vapply(v, function(one) paste(strwrap(one, 14), collapse = "\n"), "")) +
+    scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), labels = function(v) percent(v),
+                        name = "share of\nthe group") +
+    scale_x_discrete(position = "top", labels = function(v) vapply(v, folded, "", width = 14L)) +
     words_on(title = sub("\\.$", "", facts[1L]),
-             subtitle = c(facts[-1L][startsWith(facts[-1L], as.character(length(object$disagree)))], "Outlined: the matched class of each group."),
+             subtitle = c(facts[-1L][startsWith(facts[-1L], as.character(length(object$disagree)))],
+                          "Outlined: the matched class of each group."),
              caption = agree_caption(object), x = object$b, y = object$a) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink))
 }
@@ -42,5 +44,6 @@ autoplot.fl_agree <- function(object, ...) {
 agree_caption <- function(object) {
   measures <- paste0(object$measures$measure, " ", fixed2(object$measures$value))
   paste0(if (!is.null(object$partition)) paste0(data_caption(object$partition$ready), " "),
-         "Compared: ", counted(object$rows, "row"), ", ", object$left_out, " left out. ", listed(gsub("_", " ", measures)), ".")
+         "Compared: ", counted(object$rows,
+                               "row"), ", ", object$left_out, " left out. ", listed(gsub("_", " ", measures)), ".")
 }

@@ -42,22 +42,33 @@ draw_plane <- function(object, columns, truth) {
   small <- if (nrow(shown) > 3000L) 1 else 2.1
   ggplot(shown, aes(.data$x, .data$y, colour = .data$group)) +
     geom_point(aes(shape = .data[[shape_by]]), size = small, alpha = if (nrow(shown) > 3000L) 0.5 else 0.8) +
-    (if (nrow(wrong) > 0L) geom_point(data = wrong, shape = 21, size = small + 2.2, stroke = 0.7, colour = ink, fill = NA)) +
-    geom_point(data = map$centres, aes(.data$x, .data$y, fill = .data$group), shape = 21, size = 8, colour = "white", stroke = 1.2, show.legend = FALSE) +
-    geom_text(data = map$centres, aes(.data$x, .data$y, label = .data$group), colour = centre_ink(map$centres$group), size = 4, fontface = "bold") +
+    (if (nrow(wrong) > 0L) geom_point(data = wrong, shape = 21, size = small + 2.2, stroke = 0.7, colour = ink,
+                                      fill = NA)) +
+    geom_point(data = map$centres, aes(.data$x, .data$y, fill = .data$group), shape = 21, size = 8, colour = "white",
+               stroke = 1.2, show.legend = FALSE) +
+    geom_text(data = map$centres, aes(.data$x, .data$y, label = .data$group), colour = centre_ink(map$centres$group),
+              size = 4, fontface = "bold") +
     group_scales(levels(rows$group)) +
     shape_scale(levels, if (with_truth) columns_of(object$ready$data, "truth") else "group") +
     words_on(title = plane_title(object, rows, with_truth),
-             subtitle = paste(c(map$said, "Discs: centres.", if (any(rows$wrong)) "Rings: rows that disagree with their known class."), collapse = " "),
-             caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", seed ", object$seed, "."), drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
+             subtitle = paste(c(map$said, "Discs: centres.",
+                                if (any(rows$wrong)) "Rings: rows that disagree with their known class."),
+                              collapse = " "),
+             caption = data_caption(object$ready,
+                                    c(paste0(capital(method_said(object$method)), ", seed ", object$seed, "."),
+                                      drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
              x = map$x, y = map$y) +
-    guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1), shape = guide_legend(override.aes = list(size = 3, alpha = 1), order = 2)) +
+    guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1),
+           shape = guide_legend(override.aes = list(size = 3, alpha = 1), order = 2)) +
     fl_theme()
 }
 
 # Classes in the order of the groups that hold most of their rows, so that the legends read alike.
 shape_levels <- function(rows, by) {
-  if (by == "group") levels(rows$group) else names(sort(vapply(split(as.integer(rows$group), rows$class), stats::median, 0)))
+  if (by == "group") {
+    return(levels(rows$group))
+  }
+  names(sort(vapply(split(as.integer(rows$group), rows$class), stats::median, 0)))
 }
 
 centre_ink <- function(groups) {
@@ -73,7 +84,8 @@ plane_map <- function(object, columns) {
     return(component_map(object))
   }
   columns <- columns %||% features
-  if (!is.null(columns) && (!is.character(columns) || length(columns) > 2L || (length(columns) < 2L && length(features) > 1L))) {
+  if (!is.null(columns) && (!is.character(columns) || length(columns) > 2L ||
+                            (length(columns) < 2L && length(features) > 1L))) {
     fl_abort("column", "`columns` must name two number columns.", found = paste0("It is ", shape_of(columns), "."))
   }
   for (column in columns) check_column(column, names(ready$data$table), "columns", ready$data$name)
@@ -82,7 +94,8 @@ plane_map <- function(object, columns) {
   group <- object$group[ready$rows]
   at <- group_middle(values, group, object$k)
   list(
-    points = list(x = values[, columns[1L]], y = values[, columns[2L]]), x = with_unit(columns[1L], ready$units), y = with_unit(columns[2L], ready$units),
+    points = list(x = values[, columns[1L]], y = values[, columns[2L]]),
+    x = with_unit(columns[1L], ready$units), y = with_unit(columns[2L], ready$units),
     centres = data.frame(x = at[, columns[1L]], y = at[, columns[2L]], group = factor(seq_len(object$k))),
     said = "Two columns in their original units."
   )
@@ -131,16 +144,19 @@ plane_rows <- function(object, map, truth) {
   wrong <- rep(FALSE, length(class))
   if (!all(is.na(class))) wrong[ready$rows %in% fl_agree(object)$disagree] <- TRUE
   group <- object$group[ready$rows]
-  data.frame(x = map$points$x, y = map$points$y, group = factor(group, sort(unique(c(seq_len(object$k), group)))), class = class, wrong = wrong)
+  data.frame(x = map$points$x, y = map$points$y, group = factor(group, sort(unique(c(seq_len(object$k), group)))),
+             class = class, wrong = wrong)
 }
 
 plane_title <- function(object, rows, with_truth) {
-  sizes <- paste0(capital(spelt(object$k)), if (object$k == 1L) " group" else " groups", " of ", listed(object$groups$rows, most = 8L), " rows")
+  sizes <- paste0(capital(spelt(object$k)), if (object$k == 1L) " group" else " groups", " of ",
+                  listed(object$groups$rows, most = 8L), " rows")
   if (!with_truth) {
     return(sizes)
   }
   wrong <- sum(rows$wrong)
-  paste0(sizes, "; ", if (wrong == 0L) "none disagrees" else paste(wrong, if (wrong == 1L) "disagrees" else "disagree"), " with ", columns_of(object$ready$data, "truth"))
+  paste0(sizes, "; ", if (wrong == 0L) "none disagrees" else paste(wrong, if (wrong == 1L) "disagrees" else "disagree"),
+         " with ", columns_of(object$ready$data, "truth"))
 }
 
 draw_silhouettes <- function(object) {
@@ -153,26 +169,33 @@ draw_silhouettes <- function(object) {
   rows$place <- seq_len(nrow(rows)) + (rows$group - 1) * nrow(rows) * 0.02
   rows$group <- factor(rows$group)
   means <- data.frame(
-    group = levels(rows$group), mean = vapply(split(rows$silhouette, rows$group), mean, 0), place = vapply(split(rows$place, rows$group), mean, 0),
-    nearer = vapply(split(rows$silhouette < 0, rows$group), sum, 0L), size = vapply(split(rows$place, rows$group), length, 0L)
+    group = levels(rows$group), mean = vapply(split(rows$silhouette, rows$group), mean,
+                                              0), place = vapply(split(rows$place, rows$group), mean, 0),
+    nearer = vapply(split(rows$silhouette < 0, rows$group), sum, 0L), size = tabulate(rows$group)
   )
-  means$said <- paste0("group ", means$group, ": mean ", fixed2(means$mean), ", ", means$size, " rows", ifelse(means$nearer > 0, paste0(", ", means$nearer, " below 0"), ""))
+  means$said <- paste0("group ", means$group, ": mean ", fixed2(means$mean), ", ", means$size, " rows",
+                       ifelse(means$nearer > 0, paste0(", ", means$nearer, " below 0"), ""))
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
   nearer <- sum(rows$silhouette < 0)
   ggplot(shown, aes(.data$place, .data$silhouette)) +
     geom_segment(aes(xend = .data$place, yend = 0, colour = .data$group), linewidth = max(0.25, 380 / nrow(shown))) +
     geom_hline(yintercept = overall, linetype = "dashed", colour = ink) +
-    geom_label(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink, fill = "white", label.size = 0) +
+    geom_label(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink,
+               fill = "white", label.size = 0) +
     group_scales(levels(rows$group)) +
     ggplot2::scale_x_reverse(breaks = NULL) +
     scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.5)) +
     ggplot2::coord_flip() +
     words_on(
-      title = paste0("Mean silhouette ", fixed2(overall), ": ", if (nearer == 0L) "no row is" else if (nearer == 1L) "one row is" else paste(nearer, "rows are"),
+      title = paste0("Mean silhouette ", fixed2(overall), ": ",
+                     if (nearer == 0L) "no row is" else if (nearer == 1L) "one row is" else paste(nearer, "rows are"),
                      " nearer to another group than to its own"),
-      subtitle = "One line a row, sorted within its group. 1: far from every other group; 0: on a border; below 0: nearer to another group. Dashed: the mean.",
-      caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", k = ", object$k, ", seed ", object$seed, "."), drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
+      subtitle = paste("One line a row, sorted within its group. 1: far from every other group; 0: on a border;",
+                       "below 0: nearer to another group. Dashed: the mean."),
+      caption = data_caption(object$ready,
+                             c(paste0(capital(method_said(object$method)), ", k = ", object$k, ", seed ", object$seed,
+                                      "."), drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
       x = NULL, y = "silhouette width (higher is better)"
     ) +
     fl_theme() + theme(legend.position = "none", panel.grid.major.y = element_blank())

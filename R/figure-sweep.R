@@ -24,12 +24,14 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
   picks$panel <- factor(picks$index, names(label), label)
   chosen <- vote_choice(vote)
   ggplot(curves, aes(.data$k, .data$value)) +
-    (if (!is.na(chosen)) geom_rect(data = data.frame(k = chosen), aes(xmin = .data$k - 0.35, xmax = .data$k + 0.35, ymin = -Inf, ymax = Inf),
+    (if (!is.na(chosen)) geom_rect(data = data.frame(k = chosen),
+                                   aes(xmin = .data$k - 0.35, xmax = .data$k + 0.35, ymin = -Inf, ymax = Inf),
                                    inherit.aes = FALSE, fill = mark_soft, alpha = 0.3)) +
     (if (!is.na(vote$runner_up)) geom_vline(xintercept = vote$runner_up, linetype = "dotted", colour = ink_soft)) +
     geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE) +
     geom_point(colour = fjord_colours[1L], size = 1.8, na.rm = TRUE) +
-    geom_point(data = picks[picks$rank == 2L, ], shape = 21, size = 4, stroke = 1, fill = "white", colour = fjord_colours[1L]) +
+    geom_point(data = picks[picks$rank == 2L, ], shape = 21, size = 4, stroke = 1, fill = "white",
+               colour = fjord_colours[1L]) +
     geom_point(data = picks[picks$rank == 1L, ], size = 4.5, colour = mark_strong) +
     facet_wrap("panel", scales = "free_y") +
     scale_x_continuous(breaks = whole_breaks(curves$k), limits = range(object$k) + c(-0.4, 0.4)) +
@@ -37,10 +39,11 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
     words_on(
       title = vote_title(vote),
       subtitle = paste("Large point: what the index picks by itself. Ring: its second choice.",
-                       if (!is.na(chosen)) paste0("Shaded: ", chosen, ", ", if (is.null(vote$settled)) "the vote's count." else "the count settled on."),
+                       if (!is.na(chosen)) paste0("Shaded: ", chosen, ", the count ", chosen_by(vote), "."),
                        if (!is.na(vote$runner_up)) paste0("Dotted: ", vote$runner_up, ", its runner-up.")),
       caption = data_caption(object$ready[[vote$preparation]],
-                             paste0(capital(voted_method(vote)), ", k = ", count_range(object$k), ", seed ", object$seed, ".")),
+                             paste0(capital(voted_method(vote)), ", k = ", count_range(object$k), ", seed ",
+                                    object$seed, ".")),
       x = "count of groups", y = NULL
     ) +
     fl_theme()
@@ -66,10 +69,13 @@ panel_labels <- function(sweep, picks) {
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
     then <- mine$k[mine$rank == 2L]
-    paste0(sub(" \\(.*$", "", index$label), "\n", index$direction, " is better; picks ", pick, if (length(then) > 0L) paste0(", then ", then),
+    paste0(sub(" \\(.*$", "", index$label), "\n", index$direction, " is better; picks ", pick,
+           if (length(then) > 0L) paste0(", then ", then),
            if (index$weight == 0) " (no vote)")
   }, "")
 }
+
+chosen_by <- function(vote) if (is.null(vote$settled)) "of the vote" else "settled on"
 
 vote_choice <- function(vote) if (is.null(vote$settled) && vote$verdict == "no clear count") NA_integer_ else vote$k
 

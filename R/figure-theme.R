@@ -15,18 +15,20 @@
 #' fl_palette(5)
 #' @importFrom ggplot2 ggplot aes geom_point geom_line geom_tile geom_rect geom_text geom_label geom_segment geom_hline
 #'   geom_vline geom_col scale_x_continuous scale_y_continuous scale_colour_manual scale_fill_manual scale_shape_manual
-#'   scale_fill_gradient scale_alpha_identity facet_wrap labs theme theme_minimal element_text element_blank element_line
-#'   element_rect margin unit guides guide_legend coord_cartesian expansion scale_colour_identity scale_fill_identity
-#'   scale_size_identity scale_x_discrete scale_y_discrete autoplot rel
+#'   scale_fill_gradient scale_alpha_identity facet_wrap labs theme theme_minimal element_text element_blank
+#'   element_line element_rect margin unit guides guide_legend coord_cartesian expansion scale_colour_identity
+#'   scale_fill_identity scale_size_identity scale_x_discrete scale_y_discrete autoplot rel
 #' @importFrom rlang .data
 #' @export
 fl_theme <- function(size = 13) {
   theme_minimal(base_size = size) +
     theme(
-      text = element_text(colour = ink), axis.text = element_text(colour = ink_soft), plot.title = element_text(face = "bold", size = rel(1.2)),
+      text = element_text(colour = ink), axis.text = element_text(colour = ink_soft),
+      plot.title = element_text(face = "bold", size = rel(1.2)),
       plot.subtitle = element_text(colour = ink_soft, margin = margin(b = 10)), plot.title.position = "plot",
       plot.caption = element_text(colour = ink_soft, hjust = 0, size = rel(0.8), margin = margin(t = 10)),
-      plot.caption.position = "plot", plot.margin = margin(14, 18, 10, 14), plot.background = element_rect(fill = "white", colour = NA),
+      plot.caption.position = "plot", plot.margin = margin(14, 18, 10, 14),
+      plot.background = element_rect(fill = "white", colour = NA),
       panel.grid.minor = element_blank(), panel.grid.major = element_line(colour = "#E7EBEE", linewidth = 0.4),
       strip.text = element_text(face = "bold", hjust = 0, size = rel(0.95)), panel.spacing = unit(16, "pt"),
       legend.position = "right", legend.title = element_text(face = "bold")
@@ -50,12 +52,17 @@ fl_palette <- function(n) {
 
 # Title, subtitle and caption, wrapped so that nothing is cut off at 1280 pixels.
 words_on <- function(title, subtitle = NULL, caption = NULL, ...) {
-  fold <- function(text, width) if (length(text) > 0L) paste(strwrap(paste(text, collapse = " "), width = width), collapse = "\n")
-  labs(title = fold(title, 84L), subtitle = fold(subtitle, 110L), caption = fold(caption, 130L), ...)
+  labs(title = folded(title, 84L), subtitle = folded(subtitle, 110L), caption = folded(caption, 130L), ...)
+}
+
+# Text in lines of at most `width` characters.
+folded <- function(text, width) {
+  if (length(text) > 0L) paste(strwrap(paste(text, collapse = " "), width = width), collapse = "\n")
 }
 
 data_caption <- function(ready, extra = NULL) {
-  paste(c(paste0("Data: ", ready$data$name, ", ", length(ready$rows), " of ", counted(ready$total, "row"), ". Preparation: ", ready$name, "."),
+  paste(c(paste0("Data: ", ready$data$name, ", ", length(ready$rows), " of ", counted(ready$total, "row"),
+                 ". Preparation: ", ready$name, "."),
           extra), collapse = " ")
 }
 
@@ -68,7 +75,8 @@ group_scales <- function(groups, title = "group") {
 }
 
 shape_scale <- function(levels, title) {
-  scale_shape_manual(values = stats::setNames(rep_len(group_shapes, length(levels)), levels), name = title, drop = FALSE)
+  scale_shape_manual(values = stats::setNames(rep_len(group_shapes, length(levels)), levels), name = title,
+                     drop = FALSE)
 }
 
 # Figures of many rows draw an even sample, and say so.

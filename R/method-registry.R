@@ -50,7 +50,8 @@ declare_method <- function(key, fit, assign = NULL, settings = list(), check = N
                            shape = "not stated", needs = "not stated", source = "not stated", free_count = FALSE) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
-    fl_abort("method", "`fit` must be a function of (x, k, settings, seed).", found = paste0("It is ", shape_of(fit), "."))
+    fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
+             found = paste0("It is ", shape_of(fit), "."))
   }
   structure(
     list(key = key, label = label, fit = fit, assign = assign, settings = settings, changed = list(), check = check,

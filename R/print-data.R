@@ -14,9 +14,13 @@ format.fl_data <- function(x, ...) {
   rows <- c(
     features = listed(of("feature"), most = 30L), truth = truth, id = if (length(of("id")) > 0L) of("id"),
     aside = if (length(of("aside")) > 0L) {
-      paste0(listed(paste0(of("aside"), ifelse(type[of("aside")] == "number", "", paste0(" (", type[of("aside")], ")"))), most = 30L))
+      kind <- ifelse(type[of("aside")] == "number", "", paste0(" (", type[of("aside")], ")"))
+      listed(paste0(of("aside"), kind), most = 30L)
     },
-    assumed = if (length(assumed) > 0L) paste0(listed(assumed, most = 30L), ": kept aside because you gave no role and they are no numbers"),
+    assumed = if (length(assumed) > 0L) {
+      paste0(listed(assumed, most = 30L), ": kept aside because you gave no role and ",
+             if (length(assumed) == 1L) "it holds no numbers" else "they hold no numbers")
+    },
     missing = grep("missing", facts, value = TRUE)[1L]
   )
   rows <- rows[!is.na(rows)]
@@ -69,7 +73,8 @@ format.fl_prepare <- function(x, ...) {
   facts <- fl_facts(x)
   said <- c(if (x$total > length(x$rows)) "set rows with a missing value aside", say_steps(x$steps))
   if (!any(vapply(x$steps, function(s) s$kind == "scale", NA))) said <- c(said, scale_words$none)
-  c(facts[1L], paste0("  ", seq_along(said), ". ", said), sentence_lines(facts[-1L]), paste0("  columns: ", listed(colnames(x$x), most = 30L)),
+  c(facts[1L], paste0("  ", seq_along(said), ". ", said), sentence_lines(facts[-1L]),
+    paste0("  columns: ", listed(colnames(x$x), most = 30L)),
     next_line("fl_sweep(ready, \"kmeans\", k = 1:10)", "fl_partition(ready, \"kmeans\", k = )"))
 }
 
@@ -86,6 +91,7 @@ print.fl_prepare <- function(x, ...) {
 #' @export
 summary.fl_prepare <- function(object, ...) {
   spread <- apply(object$x, 2L, stats::var)
-  tibble::tibble(column = colnames(object$x), least = apply(object$x, 2L, min), middle = apply(object$x, 2L, stats::median),
+  tibble::tibble(column = colnames(object$x), least = apply(object$x, 2L, min),
+                 middle = apply(object$x, 2L, stats::median),
                  most = apply(object$x, 2L, max), share_of_spread = spread / sum(spread))
 }

@@ -16,7 +16,8 @@ print.fl_method <- function(x, ...) {
 format.fl_index <- function(x, ...) {
   c(paste0(x$key, ": ", x$label), hanging_lines(
     c("family", "better", "picks", "judges", "vote", "cost", "source"),
-    c(x$family, x$direction, x$rule, paste("counts of", x$from, "and more"), if (x$weight == 0) "none: shown only" else paste("weight", x$weight),
+    c(x$family, x$direction, x$rule, paste("counts of", x$from, "and more"),
+      if (x$weight == 0) "none: shown only" else paste("weight", x$weight),
       x$cost, x$source)
   ))
 }
@@ -31,8 +32,12 @@ print.fl_index <- function(x, ...) {
 format.fl_partition <- function(x, ...) {
   facts <- fl_facts(x)
   c(facts[1L], centre_lines(x), sentence_lines(facts[-1L]),
-    if (is.null(x$ready$x)) c(sentence_lines(c(x$decision, "Loaded from a file: it labels new rows; its table is not here.")), next_line("predict(groups, newdata)"))
-    else next_line("autoplot(groups)", if (!is.null(truth_of(x$ready$data))) "fl_agree(groups)", "fl_export(groups, \"file.csv\")"))
+    if (is.null(x$ready$x)) {
+      c(sentence_lines(c(x$decision, "Loaded from a file: it labels new rows; its table is not here.")),
+        next_line("predict(groups, newdata)"))
+    }
+    else next_line("autoplot(groups)", if (!is.null(truth_of(x$ready$data))) "fl_agree(groups)",
+                   "fl_export(groups, \"file.csv\")"))
 }
 
 # Sizes and centres, in original units; a wide table is cut and says so.
@@ -42,10 +47,12 @@ centre_lines <- function(x, most = 7L) {
   body <- lapply(x$groups[shown], column3)
   names(body) <- with_unit(shown, x$ready$units)
   body <- c(list(group = x$groups$group, rows = x$groups$rows, share = percent(x$groups$share)), body)
-  while (length(body) > 4L && max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
+  while (length(body) > 4L &&
+         max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
   lines <- table_lines(body, right = names(body))
   left <- length(columns) - (length(body) - 3L)
-  c("  centres, in original units:", lines, if (left > 0L) paste0("  and ", counted(left, "more column"), ": groups$groups"))
+  c("  centres, in original units:", lines,
+    if (left > 0L) paste0("  and ", counted(left, "more column"), ": groups$groups"))
 }
 
 #' @export
@@ -72,19 +79,23 @@ print.fl_score <- function(x, ...) {
 #' @export
 format.fl_sweep <- function(x, ...) {
   facts <- fl_facts(x)
-  first <- x$values[x$values$preparation == names(x$ready)[1L] & x$values$method == names(x$methods)[1L] & x$values$`repeat` == 1L, ]
+  values <- x$values
+  first <- values[values$preparation == names(x$ready)[1L] & values$method == names(x$methods)[1L], ]
+  first <- first[first$`repeat` == 1L, ]
   keys <- names(x$indices)
   counts <- sort(unique(first$k))
   body <- lapply(keys, function(key) {
     mine <- first[first$index == key, ]
     value <- mine$value[match(counts, mine$k)]
-    best <- if (all(is.na(value))) 0L else if (x$indices[[key]]$direction == "higher") which.max(value) else which.min(value)
-    paste0(column3(value), ifelse(seq_along(value) == best, "*", " "))
+    best <- if (x$indices[[key]]$direction == "higher") which.max(value) else which.min(value)
+    paste0(column3(value), ifelse(seq_along(value) %in% best, "*", " "))
   })
   names(body) <- paste0(keys, " ")
   c(facts[1L], table_lines(c(list(k = counts), body), right = c("k", names(body))),
     "  * best of its column, counts of one included; a vote weighs them",
-    if (length(x$ready) * length(x$methods) > 1L) paste0("  shown: ", names(x$methods)[1L], " on ", names(x$ready)[1L], "; as.data.frame() has all"),
+    if (length(x$ready) * length(x$methods) > 1L) {
+      paste0("  shown: ", names(x$methods)[1L], " on ", names(x$ready)[1L], "; as.data.frame() has all")
+    },
     sentence_lines(facts[-1L]), next_line("fl_vote(sweep)", "autoplot(sweep)"))
 }
 

@@ -27,8 +27,10 @@ family_lines <- function(x) {
     if (length(k) < rank) "-" else as.character(k[rank])
   }
   columns <- lapply(1:3, function(rank) vapply(families, place, "", rank = rank, USE.NAMES = FALSE))
-  members <- vapply(families, function(f) listed(unique(x$ballots$index[x$ballots$family == f & x$ballots$weight > 0])), "")
-  table_lines(c(list(family = families), stats::setNames(columns, c("first", "second", "third")), list(` indices` = members)),
+  members <- vapply(families, function(f) listed(unique(x$ballots$index[x$ballots$family == f & x$ballots$weight > 0])),
+                    "")
+  table_lines(c(list(family = families), stats::setNames(columns, c("first", "second", "third")),
+                list(` indices` = members)),
               right = c("first", "second", "third"))
 }
 
@@ -71,7 +73,8 @@ summary.fl_vote <- function(object, ...) {
 format.fl_agree <- function(x, ...) {
   facts <- fl_facts(x)
   c(facts[1L], cross_lines(x), sentence_lines(facts[-1L]),
-    paste0("  matching: ", if (x$match == "majority") "each group to the class of most of its rows" else "one group to one class",
+    paste0("  matching: ",
+           if (x$match == "majority") "each group to the class of most of its rows" else "one group to one class",
            "; purity ", fixed2(x$measures$value[x$measures$measure == "purity"])),
     if (!is.null(x$partition)) next_line("autoplot(agreement)", "autoplot(groups, truth = TRUE)"))
 }
@@ -91,7 +94,8 @@ cross_lines <- function(x, most = 12L) {
     return(cross_lines(x, most = length(shown) - 1L))
   }
   left <- ncol(table) - length(shown)
-  c(lines, if (left > 0L) paste0("  and ", counted(left, "more class", "more classes"), ": agreement$table"), "  * the matched class")
+  c(lines, if (left > 0L) paste0("  and ", counted(left, "more class", "more classes"), ": agreement$table"),
+    "  * the matched class")
 }
 
 #' @export

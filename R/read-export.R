@@ -21,9 +21,8 @@
 #' @export
 fl_export <- function(x, file) {
   check_text(file, "file")
-  form <- file_form(file, c("csv", "tsv"))
-  table <- if (inherits(x, "fl_partition")) augment.fl_partition(x) else exported_table(x)
-  write_whole(file, function(draft) write_table(table, draft, form))
+  file_form(file, c("csv", "tsv"))
+  export_table(if (inherits(x, "fl_partition")) augment.fl_partition(x) else exported_table(x), file)
 }
 
 exported_table <- function(x) {
@@ -33,6 +32,9 @@ exported_table <- function(x) {
   as.data.frame(x)
 }
 
-write_table <- function(table, file, form = file_form(file, c("csv", "tsv"))) {
-  data.table::fwrite(table, file, sep = if (form == "tsv") "\t" else ",", na = "", quote = "auto", dateTimeAs = "write.csv")
+export_table <- function(table, file) {
+  separator <- if (file_form(file, c("csv", "tsv")) == "tsv") "\t" else ","
+  write_whole(file, function(draft) {
+    data.table::fwrite(table, draft, sep = separator, na = "", quote = "auto", dateTimeAs = "write.csv")
+  })
 }

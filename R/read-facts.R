@@ -42,7 +42,8 @@ fl_facts.fl_check <- function(x) {
   }
   stops <- any(x$severity == "stop")
   c(paste0(counted(nrow(x), "finding"), " on ", attr(x, "name"), "; ",
-           if (stops) "the preparation will stop until the first is mended." else if (nrow(x) == 1L) "it does not stop you."
+           if (stops) "the preparation will stop until the first is mended."
+           else if (nrow(x) == 1L) "it does not stop you."
            else "none stops you."),
     paste0(x$column, ": ", x$finding, "."))
 }
@@ -51,8 +52,10 @@ fl_facts.fl_check <- function(x) {
 fl_facts.fl_prepare <- function(x) {
   aside <- x$total - length(x$rows)
   c(
-    paste0(capital(counted(length(x$rows), "row")), " of ", x$total, " by ", counted(ncol(x$x), "column"), " are ready to be grouped."),
-    if (aside > 0L) paste0(counted(aside, "row"), " with a missing value ", if (aside == 1L) "gets" else "get", " no group (NA)."),
+    paste0(capital(counted(length(x$rows), "row")), " of ", x$total, " by ", counted(ncol(x$x), "column"),
+           " are ready to be grouped."),
+    if (aside > 0L) paste0(counted(aside, "row"), " with a missing value ", if (aside == 1L) "gets" else "get",
+                           " no group (NA)."),
     x$notes
   )
 }
@@ -75,7 +78,8 @@ explained_fact <- function(x) {
   if (x$k < 2L || is.na(x$scatter)) {
     return(NULL)
   }
-  paste0("The groups account for ", percent(1 - x$scatter / x$total), " of the spread in prepared units (W = ", digits3(x$scatter),
+  paste0("The groups account for ", percent(1 - x$scatter / x$total), " of the spread in prepared units (W = ",
+         digits3(x$scatter),
          " of T = ", digits3(x$total), ").")
 }
 
@@ -85,7 +89,9 @@ restart_fact <- function(x) {
     return(NULL)
   }
   paste0(r$reached, " of ", r$tried, " restarts reached the smallest W",
-         if (r$worst > x$objective * 1.000001) paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it"), ".")
+         if (r$worst > x$objective * 1.000001) {
+           paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
+         }, ".")
 }
 
 # How the count was chosen, where that is known.
@@ -103,7 +109,8 @@ settled_fact <- function(settled) {
   before <- if (settled$verdict == "no clear count") " (the vote had no clear count)"
   else if (!identical(settled$voted, settled$k)) paste0(" (the vote said ", settled$voted, ")")
   else " (as voted)"
-  paste0("Settled on ", spelt(settled$k), before, if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ", settled$reason, ".")
+  paste0("Settled on ", spelt(settled$k), before, if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ",
+         settled$reason, ".")
 }
 
 #' @export
@@ -119,7 +126,8 @@ fl_facts.fl_sweep <- function(x) {
   failed <- vapply(x$fits, inherits, NA, "error") & x$cells$asked
   unsettled <- sum(vapply(x$fits, function(f) isFALSE(f$converged), NA))
   c(
-    paste0(counted(sum(x$cells$asked), "fit"), " of ", listed(vapply(x$methods, method_said, "")), " on ", x$ready[[1L]]$data$name, " (",
+    paste0(counted(sum(x$cells$asked), "fit"), " of ", listed(vapply(x$methods, method_said, "")), " on ",
+           x$ready[[1L]]$data$name, " (",
            listed(names(x$ready)), "): k = ", count_range(x$k), ", ", counted(length(x$indices), "index", "indices"),
            if (x$repeats > 1L) paste0(", ", x$repeats, " repeats"), "."),
     if (any(failed)) paste0(counted(sum(failed), "fit"), " failed: ", first_line(x$fits[failed][[1L]])),
@@ -132,7 +140,8 @@ count_range <- function(k) if (length(k) > 2L && all(diff(k) == 1L)) paste0(k[1L
 
 #' @export
 fl_facts.fl_vote <- function(x) {
-  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), family_fact(x), vote_doubts(x), neighbour_facts(x), other_facts(x))
+  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), family_fact(x), vote_doubts(x),
+    neighbour_facts(x), other_facts(x))
 }
 
 vote_headline <- function(x) {
@@ -142,7 +151,8 @@ vote_headline <- function(x) {
   }
   evidence <- paste0("margin ", fixed2(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
   if (x$verdict == "no clear count") {
-    return(paste0("No clear count, by ", voted_method(x), ": most points for ", k, ", but hardly more than for others (", evidence, ")."))
+    return(paste0("No clear count, by ", voted_method(x), ": most points for ", k,
+                  ", but hardly more than for others (", evidence, ")."))
   }
   paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", evidence, ").")
 }
@@ -158,7 +168,8 @@ family_fact <- function(x) {
   }
   other <- firsts[firsts != k]
   here <- sum(firsts == k)
-  paste0(if (here == 0L) "None" else capital(spelt(here)), " of ", length(firsts), " families ", if (here < 2L) "puts " else "put ", k, " first",
+  paste0(if (here == 0L) "None" else capital(spelt(here)), " of ", length(firsts), " families ",
+         if (here < 2L) "puts " else "put ", k, " first",
          if (length(other) > 0L) paste0("; ", listed(paste0(names(other), " would take ", other))), ".")
 }
 
@@ -173,7 +184,8 @@ vote_doubts <- function(x) {
     },
     if (length(ones) > 0L) paste0(capital(listed(ones)), " would rather have one group."),
     if (nrow(x$abstained) > 0L) {
-      paste0(capital(listed(x$abstained$index)), if (nrow(x$abstained) == 1L) " abstains: " else " abstain: ", x$abstained$reason[1L], ".")
+      paste0(capital(listed(x$abstained$index)), if (nrow(x$abstained) == 1L) " abstains: " else " abstain: ",
+             x$abstained$reason[1L], ".")
     },
     if (!is.na(k)) track_fact(x),
     "Not tested: whether there are groups at all, and groups that are not round; a vote finds a count in any table."
@@ -209,12 +221,14 @@ fl_facts.fl_agree <- function(x) {
   clash <- largest_clash(x)
   c(
     paste0(capital(x$a), " and ", x$b, " agree ", agreement_word(value("adjusted_rand")), ": adjusted Rand ",
-           fixed2(value("adjusted_rand")), ", ", format(matched, big.mark = ","), " of ", counted(x$rows, "row"), " matched (",
+           fixed2(value("adjusted_rand")), ", ",
+           format(matched, big.mark = ","), " of ", counted(x$rows, "row"), " matched (",
            percent(matched / x$rows), ")."),
     if (x$left_out > 0L) paste0(counted(x$left_out, "row"), " without a value on both sides ",
                                 if (x$left_out == 1L) "is" else "are", " left out."),
     if (!is.null(clash)) {
-      paste0(counted(length(x$disagree), "row"), if (length(x$disagree) == 1L) " disagrees" else " disagree", "; most often, ",
+      paste0(counted(length(x$disagree), "row"), if (length(x$disagree) == 1L) " disagrees" else " disagree",
+             "; most often, ",
              clash$rows, " times, group ", clash$group, " holds rows of ", quoted(clash$class), ".")
     }
   )

@@ -13,12 +13,12 @@ model_version <- 1L
 #'   `version` (1), `made_with` (package version), `name`, `table` (its name), `rows` (of the table), `method` (`key`,
 #'   `settings`), `seed`, `k`, `features`, `units`, `steps` (the preparation: `kind`, `columns` and the numbers
 #'   learned), `centres` (one list of numbers a group, prepared units), `scatter`, `objective`, `total`, `converged`,
-#'   `rounds`, `restarts`, `notes`, `groups` (label per row of the table, null where there is none), `ids` (identifier per
-#'   row, or null), `decision` (how the count was chosen, in sentences).
+#'   `rounds`, `restarts`, `notes`, `groups` (label per row of the table, null where there is none), `ids` (identifier
+#'   per row, or null), `decision` (how the count was chosen, in sentences).
 #' @param partition From [fl_partition()], [fl_take()] or [fl_load()].
 #' @param file Path ending in `.json`. It is written whole or not at all.
-#' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition without rows: it predicts, prints and gives its labels,
-#'   but draws and scores nothing.
+#' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition without rows: it predicts, prints and gives its
+#'   labels, but draws and scores nothing.
 #' @section Errors: `fjordline_error_model` for a file that is not ours, is cut short, or comes from a newer version;
 #'   `_method` when the file's method is not registered; `_file` for a path that cannot be read or written.
 #' @examples
@@ -32,7 +32,8 @@ fl_save <- function(partition, file) {
   check_made_by(partition, "fl_partition", "partition")
   check_text(file, "file")
   file_form(file, "json")
-  text <- jsonlite::toJSON(exact(model_fields(partition)), auto_unbox = TRUE, null = "null", na = "null", pretty = TRUE, json_verbatim = TRUE)
+  text <- jsonlite::toJSON(exact(model_fields(partition)), auto_unbox = TRUE, null = "null", na = "null", pretty = TRUE,
+                           json_verbatim = TRUE)
   write_whole(file, function(draft) writeLines(enc2utf8(text), draft, useBytes = TRUE))
 }
 
@@ -41,7 +42,8 @@ model_fields <- function(x) {
     form = model_form, version = model_version, made_with = as.character(utils::packageVersion("fjordline")),
     name = x$name, table = x$ready$data$name %||% x$ready$table_name, rows = x$ready$total,
     method = list(key = x$method$key, settings = named_list(x$method$changed)), seed = x$seed, k = x$k,
-    features = I(x$ready$features), units = named_list(x$ready$units[intersect(x$ready$features, names(x$ready$units))]), preparation = x$ready$name,
+    features = I(x$ready$features), preparation = x$ready$name,
+    units = named_list(x$ready$units[intersect(x$ready$features, names(x$ready$units))]),
     steps = lapply(x$ready$steps, boxed_step),
     centres = lapply(seq_len(nrow(x$centres)), function(j) I(unname(x$centres[j, ]))), scatter = I(x$groups$scatter),
     objective = x$objective, total = x$total, converged = x$converged, rounds = x$rounds, restarts = x$restarts,
@@ -96,14 +98,16 @@ check_model <- function(fields, file) {
     refuse_model(file, paste0("Its form is not ", quoted(model_form), "."))
   }
   if (!is.numeric(fields$version) || fields$version > model_version) {
-    refuse_model(file, paste0("Its version is ", shape_of(fields$version), "; this package knows up to ", model_version, "."))
+    refuse_model(file, paste0("Its version is ", shape_of(fields$version), "; this package knows up to ", model_version,
+                              "."))
   }
   lacking <- setdiff(model_needs, names(fields))
   if (length(lacking) > 0L) {
     refuse_model(file, paste0("It lacks ", listed(lacking), "."))
   }
   kinds <- vapply(fields$steps, function(step) as.character(step$kind %||% ""), "")
-  if (!all(kinds %in% names(step_kinds)) || length(fields$centres) != fields$k || length(fields$groups) != fields$rows) {
+  if (!all(kinds %in% names(step_kinds)) || length(fields$centres) != fields$k ||
+      length(fields$groups) != fields$rows) {
     refuse_model(file, "Its fields do not fit together.")
   }
 }
@@ -114,16 +118,20 @@ model_partition <- function(fields, method) {
   centres <- matrix(as.double(unlist(fields$centres)), nrow = fields$k, byrow = TRUE, dimnames = list(NULL, columns))
   units <- if (length(fields$units) > 0L) unlist(fields$units)
   ready <- structure(
-    list(data = NULL, table_name = fields$table, name = fields$preparation, features = fields$features, steps = fields$steps, x = NULL,
+    list(data = NULL, table_name = fields$table, name = fields$preparation, features = fields$features,
+         steps = fields$steps, x = NULL,
          rows = which(!is.na(fields$groups)), total = as.integer(fields$rows), units = units, notes = character()),
     class = "fl_prepare"
   )
   group <- as.integer(fields$groups)
-  fit <- list(group = group[!is.na(group)], k = as.integer(fields$k), centres = centres, scatter = as.double(fields$scatter))
+  fit <- list(group = group[!is.na(group)], k = as.integer(fields$k), centres = centres,
+              scatter = as.double(fields$scatter))
   stopifnot(all(is.finite(centres)), length(fit$scatter) == fit$k, max(fit$group) <= fit$k)
   structure(
-    list(ready = ready, method = method, k = fit$k, seed = fields$seed, name = fields$name, group = group, centres = centres,
-         groups = group_table(ready, fit), objective = fields$objective, scatter = sum(fit$scatter), total = fields$total,
+    list(ready = ready, method = method, k = fit$k, seed = fields$seed, name = fields$name, group = group,
+         centres = centres,
+         groups = group_table(ready,
+                              fit), objective = fields$objective, scatter = sum(fit$scatter), total = fields$total,
          converged = fields$converged %||% NA, rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
          decision = as.character(unlist(fields$decision)), call = NULL),

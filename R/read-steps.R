@@ -30,7 +30,8 @@ prepare_steps <- function(ready) {
   if (length(ready) == 1L) {
     return(fl_steps(ready[[1L]]))
   }
-  steps <- unlist(Map(function(one, name) c(fl_steps(one$data), paste0("`", name, "` <- ", one$call)), ready, names(ready)))
+  steps <- unlist(Map(function(one, name) c(fl_steps(one$data), paste0("`", name, "` <- ", one$call)), ready,
+                      names(ready)))
   unique(unname(steps))
 }
 
@@ -42,8 +43,9 @@ fl_steps.fl_vote <- function(x) {
 #' @export
 fl_steps.fl_partition <- function(x) {
   need_rows(x)
+  taken <- !is.null(x$sweep_steps)
   if (!is.null(x$vote)) {
-    return(c(fl_steps(x$vote), paste("groups <-", if (is.null(x$sweep_call)) x$call else "fl_take(vote)")))
+    return(c(fl_steps(x$vote), paste("groups <-", if (taken) "fl_take(vote)" else x$call)))
   }
-  c(fl_steps(x$ready), if (!is.null(x$sweep_call)) paste("sweep <-", x$sweep_call), paste("groups <-", x$call))
+  c(if (taken) x$sweep_steps else fl_steps(x$ready), paste("groups <-", x$call))
 }

@@ -24,7 +24,8 @@ tidy.fl_partition <- function(x, ...) {
 
 #' @export
 glance.fl_partition <- function(x, ...) {
-  tibble::tibble(method = method_label(x$method), k = x$k, rows = sum(!is.na(x$group)), scatter = x$scatter, total = x$total,
+  tibble::tibble(method = method_label(x$method), k = x$k, rows = sum(!is.na(x$group)), scatter = x$scatter,
+                 total = x$total,
                  explained = 1 - x$scatter / x$total, seed = x$seed, converged = x$converged, seconds = x$seconds)
 }
 
@@ -35,7 +36,9 @@ augment.fl_partition <- function(x, ...) {
 }
 
 # The added column is called group, or fjordline_group where the table has a group column of its own.
-group_column <- function(columns) if ("group" %in% columns) make.unique(c(columns, "fjordline_group"))[length(columns) + 1L] else "group"
+group_column <- function(columns) {
+  if (!"group" %in% columns) "group" else make.unique(c(columns, "fjordline_group"))[length(columns) + 1L]
+}
 
 with_column <- function(table, name, values) {
   table[[name]] <- values

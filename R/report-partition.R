@@ -9,9 +9,9 @@
 #' @param file Path ending in `.html`. It is written whole or not at all.
 #' @param title Title of the report; by default the table's name.
 #' @return `file`, invisibly.
-#' @section Errors: `fjordline_error_package` when rmarkdown or pandoc is missing, `_file` for another ending or a folder
-#'   that cannot be written, `_undecided` for a vote without a clear count, `_model` for a partition loaded from a
-#'   file.
+#' @section Errors: `fjordline_error_package` when rmarkdown or pandoc is missing, `_file` for another ending or a
+#'   folder that cannot be written, `_undecided` for a vote without a clear count, `_model` for a partition loaded from
+#'   a file.
 #' @examplesIf rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0")
 #' \donttest{
 #' vote <- fl_vote(fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))))
@@ -32,7 +32,8 @@ fl_report <- function(x, file, title = NULL) {
 check_reporting <- function() {
   for (package in c("rmarkdown", "knitr", "htmltools")) {
     if (!rlang::is_installed(package)) {
-      fl_abort("package", paste0("Reports need the package ", package, "."), advice = paste0("install.packages(\"", package, "\")"))
+      fl_abort("package", paste0("Reports need the package ", package, "."),
+               advice = paste0("install.packages(\"", package, "\")"))
     }
   }
   if (!rmarkdown::pandoc_available("2.0")) {
@@ -48,7 +49,8 @@ render_report <- function(parts, draft) {
   template <- system.file("reports", c("partition.Rmd", "report.css"), package = "fjordline", mustWork = TRUE)
   file.copy(template, folder)
   made <- rmarkdown::render(file.path(folder, "partition.Rmd"), output_file = "report.html", quiet = TRUE,
-                            output_options = list(pandoc_args = c("--metadata", paste0("pagetitle:", parts$title))), envir = list2env(list(parts = parts), parent = globalenv()))
+                            output_options = list(pandoc_args = c("--metadata", paste0("pagetitle:", parts$title))),
+                            envir = list2env(list(parts = parts), parent = globalenv()))
   file.copy(made, draft, overwrite = TRUE)
 }
 
@@ -56,30 +58,38 @@ render_report <- function(parts, draft) {
 report_parts <- function(x, title) {
   ready <- x$ready
   agreement <- if (!is.null(truth_of(ready$data))) fl_agree(x)
-  wide <- x$k >= 2L && length(ready$rows) <= silhouette_most_rows
   list(
     title = title, short = report_short(x, agreement), partition = x, vote = x$vote, agreement = agreement,
-    cards = group_cards(x), check = fl_check(ready$data), plane = autoplot(x), silhouettes = if (wide) autoplot(x, view = "silhouette"),
+    cards = group_cards(x), prepared = say_steps(ready$steps), check = fl_check(ready$data), plane = autoplot(x),
+    silhouettes = if (has_silhouettes(x)) autoplot(x, view = "silhouette"),
     curves = if (!is.null(x$vote)) autoplot(x$vote$sweep, x$vote), ballots = if (!is.null(x$vote)) autoplot(x$vote),
     cross = if (!is.null(agreement)) autoplot(agreement), steps = fl_steps(x), untried = report_untried(x),
-    footer = paste0("Made with fjordline ", utils::packageVersion("fjordline"), ", R ", getRversion(), ". Seed ", x$seed, ".")
+    footer = paste0("Made with fjordline ", utils::packageVersion("fjordline"), ", R ", getRversion(), ". Seed ",
+                    x$seed, ".")
   )
 }
 
 # How many, how sure, what they are, do they match, what to doubt.
 report_short <- function(x, agreement) {
   facts <- fl_facts(x)
-  sure <- if (is.null(x$vote)) "The count was given, not chosen by a vote." else paste(vote_headline(x$vote), if (!is.null(x$vote$settled)) settled_fact(x$vote$settled))
+  vote <- x$vote
+  sure <- if (is.null(vote)) "The count was given, not chosen by a vote."
+  else paste(c(vote_headline(vote), family_fact(vote), if (!is.null(vote$settled)) settled_fact(vote$settled)),
+             collapse = " ")
+  doubt <- paste(c(if (!is.null(vote)) track_fact(vote), "Nothing here tests whether there are groups at all.",
+                   paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
   c(
     "How many?" = facts[1L], "How sure?" = sure, "What are they?" = paste0(standout_fact(x)),
-    "Do they match what is known?" = if (is.null(agreement)) "There are no known classes to compare with." else fl_facts(agreement)[1L],
-    "What to doubt?" = paste("Nothing here tests whether there are groups at all, and k-means finds round groups of similar spread only;",
-                             "other methods and preparations were not tried.")
+    "Do they match what is known?" = if (is.null(agreement)) "There are no known classes to compare with."
+    else fl_facts(agreement)[1L],
+    "What to doubt?" = doubt
   )
 }
 
 standout_fact <- function(x) {
-  said <- vapply(group_cards(x), function(card) paste0("group ", card$group, if (nzchar(card$standout)) paste0(": ", card$standout) else ": near the average"), "")
+  said <- vapply(group_cards(x), function(card) {
+    paste0("group ", card$group, ": ", if (nzchar(card$standout)) card$standout else "near the average")
+  }, "")
   paste0(capital(paste(said, collapse = "; ")), ".")
 }
 
@@ -94,25 +104,30 @@ group_cards <- function(x, most = 3L) {
   lapply(seq_len(x$k), function(g) {
     strong <- order(-abs(off[g, ]))
     strong <- strong[abs(off[g, strong]) >= 0.5]
-    words <- paste(ifelse(abs(off[g, strong]) >= 1, ifelse(off[g, strong] > 0, "much higher", "much lower"), ifelse(off[g, strong] > 0, "higher", "lower")), columns[strong])
+    words <- paste(ifelse(abs(off[g, strong]) >= 1, ifelse(off[g, strong] > 0, "much higher", "much lower"),
+                          ifelse(off[g, strong] > 0, "higher", "lower")), columns[strong])
     table <- tibble::tibble(
       column = with_unit(columns, ready$units), mean = digits3(colMeans(values[group == g, , drop = FALSE])),
-      `overall mean` = digits3(colMeans(values)), `middle half` = apply(values[group == g, , drop = FALSE], 2L, middle_half),
+      `overall mean` = digits3(colMeans(values)),
+      `middle half` = apply(values[group == g, , drop = FALSE], 2L, middle_half),
       difference = signed(off[g, ])
     )
-    list(group = g, rows = x$groups$rows[g], share = percent(x$groups$share[g]), standout = if (length(strong) > 0L) listed(utils::head(words, most)) else "",
+    list(group = g, rows = x$groups$rows[g], share = percent(x$groups$share[g]),
+         standout = if (length(strong) > 0L) listed(utils::head(words, most)) else "",
          table = table, colour = fl_palette(x$k)[g])
   })
 }
 
-middle_half <- function(v) paste(digits3(stats::quantile(v, c(0.25, 0.75), names = FALSE, type = 7L)), collapse = " to ")
+middle_half <- function(v) paste(digits3(stats::quantile(v, c(0.25, 0.75), names = FALSE, type = 7L)),
+                                 collapse = " to ")
 
 signed <- function(v) paste0(ifelse(v >= 0, "+", "\u2212"), formatC(abs(v), digits = 1L, format = "f"), " sd")
 
 report_untried <- function(x) {
   sweep <- x$vote$sweep
   tried <- if (is.null(sweep)) method_said(x$method) else listed(vapply(sweep$methods, method_said, ""))
-  c(paste0("Methods other than ", tried, "."), paste0("Preparations other than \u201c", if (is.null(sweep)) x$ready$name else listed(names(sweep$ready)), "\u201d."),
+  prepared <- if (is.null(sweep)) x$ready$name else listed(names(sweep$ready))
+  c(paste0("Methods other than ", tried, "."), paste0("Preparations other than \u201c", prepared, "\u201d."),
     if (is.null(sweep)) paste0("Counts other than ", x$k, ".") else paste0("Counts beyond ", count_range(sweep$k), "."),
     "A test of whether there are groups at all.", "How often the groups come back when rows are drawn again.")
 }

@@ -40,7 +40,8 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = NULL, repeat
     fit
   })
   check_any_fit(fits)
-  sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats), seed = seed,
+  sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
+                seed = seed,
                 cells = cells, fits = fits, values = score_cells(ready, cells, fits, chosen, asked))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
@@ -65,7 +66,8 @@ sweep_cells <- function(preparations, methods, asked, repeats, seed) {
     tibble::tibble(preparation = preparation, method = method, k = k, `repeat` = turn, asked = is.na(k) | k %in% asked,
                    seed = repeat_seed(seed, turn))
   }
-  grid <- expand.grid(turn = seq_len(repeats), method = names(methods), preparation = preparations, stringsAsFactors = FALSE)
+  grid <- expand.grid(turn = seq_len(repeats), method = names(methods), preparation = preparations,
+                      stringsAsFactors = FALSE)
   vctrs::vec_rbind(!!!Map(one, grid$preparation, grid$method, grid$turn))
 }
 
@@ -90,7 +92,8 @@ score_cells <- function(ready, cells, fits, indices, asked) {
   values <- lapply(sets, function(rows) {
     failed <- vapply(fits[rows], inherits, NA, "error")
     where <- cells[rows[1L], c("preparation", "method", "repeat")]
-    scored <- if (all(failed)) NULL else score_set(index_set(ready[[where$preparation]]$x, fits[rows[!failed]]), indices)
+    x <- ready[[where$preparation]]$x
+    scored <- if (!all(failed)) score_set(index_set(x, fits[rows[!failed]]), indices)
     scored <- vctrs::vec_rbind(scored, failed_values(cells$k[rows[failed]], fits[rows[failed]], indices))
     free <- is.na(cells$k[rows[1L]])
     tibble::tibble(preparation = where$preparation, method = where$method, `repeat` = where$`repeat`,
@@ -110,7 +113,8 @@ failed_values <- function(k, errors, indices) {
 
 sweep_call <- function(sweep, indices) {
   methods <- vapply(sweep$methods, method_code, "")
-  ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", paste0("`", names(sweep$ready), "`", collapse = ", "), ")")
+  named <- paste0("`", names(sweep$ready), "` = `", names(sweep$ready), "`", collapse = ", ")
+  ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", named, ")")
   code_call("fl_sweep", verbatim(ready),
             verbatim(if (length(methods) == 1L) methods else paste0("list(", paste(methods, collapse = ", "), ")")),
             k = sweep$k, indices = indices, repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
@@ -163,8 +167,9 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
   several <- length(sweep$ready) > 1L
   call <- code_call("fl_take", verbatim("sweep"), method, k = k, preparation = if (several) preparation,
                     turn = if (turn > 1L) turn)
-  partition <- new_partition(sweep$ready[[preparation]], sweep$methods[[method]], sweep$cells$seed[at], fit, NULL, call, vote)
-  partition$sweep_call <- sweep$call
+  partition <- new_partition(sweep$ready[[preparation]], sweep$methods[[method]], sweep$cells$seed[at], fit, NULL, call,
+                             vote)
+  partition$sweep_steps <- fl_steps(sweep)
   partition
 }
 

@@ -65,7 +65,8 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
   covered <- fit$group > 0L
   structure(
     list(
-      ready = ready, method = method, k = fit$k, seed = seed, name = name %||% paste0(method_label(method), ", ", fit$k),
+      ready = ready, method = method, k = fit$k, seed = seed,
+      name = name %||% paste0(method_label(method), ", ", fit$k),
       group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective,
       scatter = sum(fit$scatter), total = total_scatter(ready$x[covered, , drop = FALSE]), converged = fit$converged,
       rounds = fit$rounds, restarts = fit$restarts, notes = fit$notes, seconds = fit$seconds, vote = vote,
@@ -162,6 +163,10 @@ row_silhouettes <- function(partition) {
   fit <- silhouette_widths(ready$x, list(partition$group[ready$rows]))
   tibble::tibble(row = ready$rows, group = partition$group[ready$rows], silhouette = fit$width[, 1L],
                  neighbour = fit$neighbour[, 1L])
+}
+
+has_silhouettes <- function(partition) {
+  partition$k > 1L && length(partition$ready$rows) <= silhouette_most_rows
 }
 
 # A partition loaded from a file labels new rows, but has no rows of its own.

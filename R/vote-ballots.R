@@ -84,7 +84,8 @@ vote_weights <- function(weights, indices) {
   if (is.null(weights)) {
     return(out)
   }
-  if (!is.numeric(weights) || is.null(names(weights)) || anyNA(weights) || any(weights < 0) || !all(is.finite(weights))) {
+  if (!is.numeric(weights) || is.null(names(weights)) || anyNA(weights) || any(weights < 0) ||
+      !all(is.finite(weights))) {
     fl_abort("argument", "`weights` must be named numbers of 0 or more, as in c(silhouette = 2, curve = 0.5).",
              found = paste0("It is ", shape_of(weights), "."))
   }

@@ -11,7 +11,8 @@ neighbour_changes <- function(vote) {
 
 fit_at <- function(vote, k) {
   cells <- vote$sweep$cells
-  at <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$`repeat` == 1L & cells$k %in% k)
+  at <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$`repeat` == 1L &
+                cells$k %in% k)
   fit <- if (length(at) == 1L) vote$sweep$fits[[at]]
   if (is.null(fit) || inherits(fit, "error")) NULL else fit$group
 }

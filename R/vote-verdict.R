@@ -1,7 +1,7 @@
 # From a vote to a word, and how often votes like it were right. Rule and rates come from bench/verdict.R, which counts
-# how often votes found the known count of simulated tables with round groups: the rule was set on its tuning tables, the
-# rates are those of its judging tables, rounded down (figures: bench/README.md). The margin alone will not do: where
-# all families agree on the first and the second place it cannot exceed one sixth.
+# how often votes found the known count of simulated tables with round groups: the rule was set on its tuning tables,
+# the rates are those of its judging tables, rounded down (figures: bench/README.md). The margin alone will not do:
+# where all families agree on the first and the second place it cannot exceed one sixth.
 
 weak_margin <- 0.10
 

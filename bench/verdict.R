@@ -1,6 +1,6 @@
-# How often does a vote of a given margin find the known count? Simulated tables with 2 to 8 groups: round and separated,
-# round and overlapping, elongated; and tables without groups. The limits in R/vote-verdict.R were set on the tuning
-# tables (odd seeds); the rates printed are those of the judging tables (even seeds).
+# How often does a vote of a given margin find the known count? Simulated tables with 2 to 8 groups: round and
+# separated, round and overlapping, elongated; and tables without groups. The limits in R/vote-verdict.R were set on the
+# tuning tables (odd seeds); the rates printed are those of the judging tables (even seeds).
 library(fjordline)
 
 tables_each <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "150"))
@@ -57,12 +57,14 @@ judge <- function(suite, seed) {
   ready <- fl_prepare(fl_data(as.data.frame(made$x), name = suite))
   vote <- fl_vote(fl_sweep(ready, fl_method("kmeans", restarts = 10), k = 1:10))
   firsts <- fjordline:::family_firsts(vote$shares)
-  data.frame(suite, seed, known = made$k, found = vote$k, margin = vote$margin, verdict = vote$verdict, firsts = sum(firsts == vote$k), tuning = seed %% 2 == 1)
+  data.frame(suite, seed, known = made$k, found = vote$k, margin = vote$margin, verdict = vote$verdict,
+             firsts = sum(firsts == vote$k), tuning = seed %% 2 == 1)
 }
 
+workers <- if (.Platform$OS.type == "windows") 1L else parallel::detectCores()
 grid <- expand.grid(seed = seq_len(2 * tables_each), suite = names(suites), stringsAsFactors = FALSE)
 results <- do.call(rbind, parallel::mcmapply(judge, grid$suite, grid$seed, SIMPLIFY = FALSE,
-                                             mc.cores = if (.Platform$OS.type == "windows") 1L else parallel::detectCores()))
+                                             mc.cores = workers))
 results$right <- results$known == results$found
 results$round <- results$suite %in% c("separated", "overlapping")
 results$band <- cut(results$margin, c(-1, 0.05, 0.10, 0.15, 0.20, 1), right = FALSE)
@@ -74,7 +76,8 @@ rates <- function(rows, ...) {
 }
 for (tuning in c(TRUE, FALSE)) {
   rows <- results[results$tuning == tuning, ]
-  cat("\n", if (tuning) "TUNING TABLES" else "JUDGING TABLES", "\n\nround groups, by margin and families that put the winner first\n", sep = "")
+  cat("\n", if (tuning) "TUNING TABLES" else "JUDGING TABLES",
+      "\n\nround groups, by margin and families that put the winner first\n", sep = "")
   print(rates(rows[rows$round, ], margin = rows$band[rows$round], firsts = rows$firsts[rows$round]), row.names = FALSE)
   cat("\nby suite and verdict\n")
   print(rates(rows, verdict = rows$verdict, suite = rows$suite), row.names = FALSE)

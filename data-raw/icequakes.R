@@ -18,7 +18,8 @@ events <- do.call(rbind, lapply(seq_len(nrow(kinds)), function(i) {
   data.frame(
     duration = kinds$duration[i] * exp(spread["duration"] * (0.6 * size + 0.8 * heavy(n))),
     rise_time = kinds$rise_time[i] * exp(spread["rise_time"] * (0.5 * size + 0.8 * heavy(n))),
-    dominant_frequency = kinds$dominant_frequency[i] * exp(spread["dominant_frequency"] * (-0.6 * size + 0.8 * heavy(n))),
+    dominant_frequency = kinds$dominant_frequency[i] *
+      exp(spread["dominant_frequency"] * (-0.6 * size + 0.8 * heavy(n))),
     energy = kinds$energy[i] * exp(spread["energy"] * (0.8 * size + 0.6 * heavy(n))),
     distance = runif(n, 0.4, 6.5),
     source = kinds$source[i]

@@ -43,7 +43,8 @@ water$sound_speed <- 1448.96 + 4.591 * water$temperature - 0.05304 * water$tempe
   1.34 * (water$salinity - 35) + 0.0163 * water$depth + rnorm(nrow(water), sd = 0.15)
 
 stations <- data.frame(station = c("inner basin", "glacier front", "narrows", "ferry landing", "outer sill"),
-                       longitude = c(6.842, 6.907, 6.655, 6.731, 6.418), latitude = c(61.482, 61.517, 61.430, 61.451, 61.377))
+                       longitude = c(6.842, 6.907, 6.655, 6.731, 6.418),
+                       latitude = c(61.482, 61.517, 61.430, 61.451, 61.377))
 odds <- rbind(`surface brackish` = c(3, 1, 3, 3, 2), intermediate = c(3, 1, 3, 2, 3), basin = c(6, 1, 2, 1, 0.3),
               `shelf inflow` = c(0.5, 0.1, 2, 1, 6), `glacial melt` = c(1.5, 8, 0.3, 0.2, 0))
 at <- vapply(water$water_mass, function(m) sample(5L, 1L, prob = odds[m, ]), 1L)

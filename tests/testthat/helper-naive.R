@@ -44,7 +44,8 @@ all_partitions <- function(n, k) {
 # Every one-to-one matching, as vectors of classes.
 all_orders <- function(n) {
   if (n == 1) return(list(1))
-  unlist(lapply(all_orders(n - 1), function(o) lapply(0:(n - 1), function(at) append(o, n, after = at))), recursive = FALSE)
+  unlist(lapply(all_orders(n - 1), function(o) lapply(0:(n - 1), function(at) append(o, n, after = at))),
+         recursive = FALSE)
 }
 
 same_grouping <- function(a, b) {
@@ -65,3 +66,10 @@ heap_data <- function(...) fl_data(heaps(...), truth = "kind", id = "row", name 
 ready_from <- function(x, scale = "none") fl_prepare(fl_data(as.data.frame(x), name = "x"), scale = scale)
 
 water_ready <- function() fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+
+# The message of an error as its reader sees it, whatever the version of the tools that print it.
+message_of <- function(code) {
+  caught <- tryCatch(code, error = identity)
+  text <- gsub("\u2716", "x", gsub("\u2139", "i", rlang::cnd_message(caught)))
+  paste0("Error in `", as.character(caught$call[[1]]), "()`: ", text, "\n")
+}

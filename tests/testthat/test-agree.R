@@ -3,7 +3,8 @@ cross <- function(a, b) unclass(table(a, b))
 test_that("adjusted Rand equals its definition over pairs of rows", {
   for (seed in 1:10) {
     labels <- withr::with_seed(seed, list(sample(3, 40, TRUE), sample(4, 40, TRUE)))
-    expect_equal(adjusted_rand(cross(labels[[1]], labels[[2]])), naive_adjusted_rand(labels[[1]], labels[[2]]), tolerance = 1e-12)
+    expect_equal(adjusted_rand(cross(labels[[1]], labels[[2]])), naive_adjusted_rand(labels[[1]], labels[[2]]),
+                 tolerance = 1e-12)
   }
 })
 

@@ -1,6 +1,7 @@
 # The house rules: rooms import only downwards, interface packages stay in the interface.
 
-rooms <- c(core = 1, method = 2, index = 2, data = 3, sweep = 3, vote = 3, agree = 3, read = 3, cli = 4, print = 4, figure = 4, report = 4)
+rooms <- c(core = 1, method = 2, index = 2, data = 3, sweep = 3, vote = 3, agree = 3, read = 3, cli = 4, print = 4,
+           figure = 4, report = 4)
 
 source_folder <- function() {
   here <- test_path("..", "..", "R")
@@ -34,7 +35,8 @@ names_in <- function(file) unique(unlist(lapply(as.list(parse(file, keep.source 
 
 offences <- function(files) {
   level <- rooms[room_of(files)]
-  home <- unlist(Map(function(f, l) stats::setNames(rep(l, length(defined_in(f))), defined_in(f)), files, level), use.names = TRUE)
+  home <- unlist(Map(function(f, l) stats::setNames(rep(l, length(defined_in(f))), defined_in(f)), files, level),
+                 use.names = TRUE)
   names(home) <- unlist(lapply(files, defined_in))
   unlist(Map(function(f, l) {
     above <- names(home)[home > l]
@@ -67,9 +69,11 @@ test_that("only interface files use interface packages", {
       expect_false(any(grepl(paste0("\\b", package, "::"), text)), info = paste(basename(file), "uses", package))
     }
   }
-  imported <- sub("^importFrom\\(ggplot2,(.*)\\)$", "\\1", grep("^importFrom\\(ggplot2", readLines(file.path(source_folder(), "..", "NAMESPACE")), value = TRUE))
+  imported <- sub("^importFrom\\(ggplot2,(.*)\\)$", "\\1",
+                  grep("^importFrom\\(ggplot2", readLines(file.path(source_folder(), "..", "NAMESPACE")), value = TRUE))
   expect_gt(length(imported), 10)
-  for (file in below) expect_equal(intersect(names_in(file), setdiff(imported, "margin")), character(), info = basename(file))
+  for (file in below) expect_equal(intersect(names_in(file), setdiff(imported, "margin")), character(),
+                                   info = basename(file))
 })
 
 test_that("kernels know nothing of R", {
@@ -82,6 +86,7 @@ test_that("kernels know nothing of R", {
 
 test_that("a method or an index is found by its one file: nothing else lists it", {
   text <- unlist(lapply(source_files(), function(f) paste(basename(f), sub("#.*$", "", readLines(f)))))
-  expect_equal(unique(sub(" .*$", "", grep("method_kmeans|index_elbow|index_silhouette|index_bic|index_calinski", text, value = TRUE))),
+  expect_equal(unique(sub(" .*$", "", grep("method_kmeans|index_elbow|index_silhouette|index_bic|index_calinski", text,
+                                           value = TRUE))),
                c("index-curve.R", "index-likelihood.R", "index-pairs.R", "index-separation.R", "method-kmeans.R"))
 })

@@ -28,7 +28,8 @@ in_shell <- function(file, ..., verb = "group") {
     sink()
     close(con)
   })
-  list(status = status, files = list.files(folder, all.files = TRUE, no.. = TRUE), said = readLines(quiet, warn = FALSE))
+  list(status = status, files = list.files(folder, all.files = TRUE, no.. = TRUE),
+       said = readLines(quiet, warn = FALSE))
 }
 
 cases <- list(
@@ -36,8 +37,10 @@ cases <- list(
   "an empty file" = list(file = empty_file(), class = "file", says = "is empty"),
   "a header only" = list(file = bad_file("a,b"), class = "table", says = "nothing below"),
   "one row" = list(file = bad_file(c("a,b", "1,2")), class = "table", says = "At least two complete rows"),
-  "all rows identical" = list(file = bad_file(c("a,b", rep("1,2", 5))), class = "table", says = "all rows are the same"),
-  "k above the distinct rows" = list(file = bad_file(c("a,b", "1,2", "1,2", "3,4")), k = 3, class = "count", says = "only 2 rows differ"),
+  "all rows identical" = list(file = bad_file(c("a,b", rep("1,2", 5))), class = "table",
+                              says = "all rows are the same"),
+  "k above the distinct rows" = list(file = bad_file(c("a,b", "1,2", "1,2", "3,4")), k = 3, class = "count",
+                                     says = "only 2 rows differ"),
   "an infinite value" = list(file = bad_file(c("a,b", "1,2", "Inf,3", "4,5")), class = "values", says = "Row 2"),
   "a number too large" = list(file = bad_file(c("a,b", "1,2", "1e308,3", "4,5")), class = "values", says = "too large"),
   "only text" = list(file = bad_file(c("a,b", "x,y", "z,w")), class = "column", says = "no number column"),
@@ -45,7 +48,8 @@ cases <- list(
   "two columns of one name" = list(file = bad_file(c("a,a", "1,2", "3,4")), class = "table", says = "more than once"),
   "another kind of file" = list(file = bad_file("x", ".doc"), class = "file", says = "ending"),
   "a folder" = list(file = dirname(tempfile()), class = "file", says = "folder"),
-  "every row with a gap" = list(file = bad_file(c("a,b", "1,", ",2", "3,")), class = "table", says = "0 without a missing value")
+  "every row with a gap" = list(file = bad_file(c("a,b", "1,", ",2", "3,")), class = "table",
+                                says = "0 without a missing value")
 )
 
 for (name in names(cases)) {
@@ -66,8 +70,10 @@ for (name in names(cases)) {
 test_that("a misspelt column names the nearest one, in every role, in R and in the shell", {
   file <- bad_file(c("salinity,oxygen,mass", "1,2,a", "3,4,b", "5,6,b"))
   for (role in c("truth", "id", "aside", "features")) {
-    expect_error(do.call(fl_data, stats::setNames(list(file, "salinty"), c("table", role))), class = "fjordline_error_column", regexp = "salinity")
-    expect_equal(in_shell(file, "--k", "2", paste0("--", role), "salinty")[c("status", "files")], list(status = 1L, files = character()))
+    expect_error(do.call(fl_data, stats::setNames(list(file, "salinty"), c("table", role))),
+                 class = "fjordline_error_column", regexp = "salinity")
+    expect_equal(in_shell(file, "--k", "2", paste0("--", role), "salinty")[c("status", "files")],
+                 list(status = 1L, files = character()))
   }
   expect_error(fl_prepare(fl_data(file), use = "oxigen"), class = "fjordline_error_column", regexp = "oxygen")
   expect_error(fl_data(file, truth = "mass", aside = "mass"), class = "fjordline_error_column", regexp = "two roles")
@@ -119,7 +125,8 @@ test_that("models that are not ours or are cut short: refused in the shell too, 
 test_that("a place that cannot be written to is an error before anything is there", {
   file <- bad_file(c("a,b", "1,2", "3,4", "9,9"))
   groups <- in_r(file)
-  expect_error(fl_export(groups, file.path(tempdir(), "none", "x.csv")), class = "fjordline_error_file", regexp = "does not exist")
+  expect_error(fl_export(groups, file.path(tempdir(), "none", "x.csv")), class = "fjordline_error_file",
+               regexp = "does not exist")
   expect_error(fl_export(groups, "x.xyz"), class = "fjordline_error_file", regexp = ".csv")
   expect_error(fl_save(groups, "x.csv"), class = "fjordline_error_file", regexp = ".json")
 })

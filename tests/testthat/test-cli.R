@@ -6,13 +6,17 @@ shell <- function(..., folder = NULL, env = character()) {
   out <- withr::local_tempfile()
   err <- withr::local_tempfile()
   if (!is.null(folder)) withr::local_dir(folder)
-  status <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c(shQuote(command), shQuote(c(...))), stdout = out, stderr = err,
-                                     env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep)), env)))
-  list(status = status, out = readLines(out, warn = FALSE, encoding = "UTF-8"), err = readLines(err, warn = FALSE, encoding = "UTF-8"))
+  status <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c(shQuote(command), shQuote(c(...))),
+                                     stdout = out, stderr = err,
+                                     env = c(paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep)),
+                                             env)))
+  list(status = status, out = readLines(out, warn = FALSE, encoding = "UTF-8"),
+       err = readLines(err, warn = FALSE, encoding = "UTF-8"))
 }
 
 water_file <- demo_file("water_samples")
-water_roles <- c("--truth", "water_mass", "--id", "sample", "--aside", "station,date,longitude,latitude,depth", "--transform", "turbidity=log")
+water_roles <- c("--truth", "water_mass", "--id", "sample", "--aside", "station,date,longitude,latitude,depth",
+                 "--transform", "turbidity=log")
 
 test_that("help, version and wrong usage", {
   help <- shell("--help")
@@ -25,7 +29,8 @@ test_that("help, version and wrong usage", {
   }
   expect_equal(shell("count", "--help")$status, 0)
   expect_match(shell("--version")$out, as.character(utils::packageVersion("fjordline")))
-  for (wrong in list("chek", c("count", "--trut", "x", "f.csv"), "count", c("count", water_file, "--k", "ten"), c("count", water_file, "--k"),
+  for (wrong in list("chek", c("count", "--trut", "x", "f.csv"), "count", c("count", water_file, "--k", "ten"),
+                     c("count", water_file, "--k"),
                      c("group", water_file, "--k", "0"), c("group", water_file, "--k", "2-4"), c("group", water_file, "--reason", "so"),
                      c("count", water_file, "--seed", "x"), c("count", water_file, "--weights", "2"), c("count", water_file, "--methods", "kmean"))) {
     run <- shell(wrong)
@@ -47,7 +52,8 @@ test_that("check, count and group say what the R functions say", {
 
 test_that("group writes the table, the model and the figures; place and agree read them back", {
   folder <- withr::local_tempdir()
-  run <- shell("group", water_file, water_roles, "--k", "5", "--out", "grouped.csv", "--model", "water.json", "--figures", "figures", folder = folder)
+  run <- shell("group", water_file, water_roles, "--k", "5", "--out", "grouped.csv", "--model", "water.json",
+               "--figures", "figures", folder = folder)
   expect_equal(run$status, 0)
   expect_setequal(list.files(folder), c("grouped.csv", "water.json", "figures"))
   expect_setequal(list.files(file.path(folder, "figures")), c("groups.png", "silhouettes.png", "agreement.png"))
@@ -82,7 +88,8 @@ test_that("a vote without a clear winner stops, and --k with --reason settles it
   expect_equal(run$status, 1)
   expect_match(run$err, "--reason", all = FALSE)
   expect_equal(list.files(folder), character())
-  run <- shell("group", still, "--id", "reading", "--k", "3", "--reason", "three crews", "--out", "s.csv", folder = folder)
+  run <- shell("group", still, "--id", "reading", "--k", "3", "--reason", "three crews", "--out", "s.csv",
+               folder = folder)
   expect_equal(run$status, 0)
   expect_match(run$out, "three crews", all = FALSE)
 })
@@ -92,7 +99,8 @@ test_that("names with commas and a C locale are no obstacle", {
   table <- heaps()
   names(table)[2] <- "east, metres"
   utils::write.csv(table, file.path(folder, "odd names.csv"), row.names = FALSE)
-  run <- shell("group", "odd names.csv", "--features", "[\"east, metres\",\"north\"]", "--k", "3", "--units", "north=\u00b0", folder = folder, env = c("LC_ALL=C"))
+  run <- shell("group", "odd names.csv", "--features", "[\"east, metres\",\"north\"]", "--k", "3", "--units",
+               "north=\u00b0", folder = folder, env = c("LC_ALL=C"))
   expect_equal(run$status, 0)
   expect_match(run$out, "Three groups", all = FALSE)
 })
@@ -102,7 +110,8 @@ test_that("the demo makes its folder: figures, table, model, report", {
   folder <- withr::local_tempdir()
   run <- shell("demo", "--out", "demo", folder = folder)
   expect_equal(run$status, 0)
-  expect_setequal(list.files(file.path(folder, "demo")), c("figures", "water_grouped.csv", "water_model.json", "water_report.html",
+  expect_setequal(list.files(file.path(folder, "demo")),
+                  c("figures", "water_grouped.csv", "water_model.json", "water_report.html",
                                                            "water_samples.csv", "icequakes.csv", "still_water.csv"))
   expect_length(list.files(file.path(folder, "demo", "figures")), 5)
   expect_match(run$out, "Five groups, by k-means", all = FALSE)

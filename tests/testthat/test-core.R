@@ -63,7 +63,8 @@ test_that("derived seeds depend on every coordinate and on nothing else", {
 })
 
 test_that("numbers read as people write them", {
-  expect_equal(digits3(c(0.123456, 12.345, 1234.5, 1e6, 0, NA, -0.0818, 3e-7)), c("0.123", "12.3", "1,234", "1,000,000", "0", "-", "-0.0818", "3e-07"))
+  expect_equal(digits3(c(0.123456, 12.345, 1234.5, 1e6, 0, NA, -0.0818, 3e-7)),
+               c("0.123", "12.3", "1,234", "1,000,000", "0", "-", "-0.0818", "3e-07"))
   expect_equal(percent(c(0.27, 0.999, 1, 0, 0.004)), c("27 %", "over 99 %", "100 %", "0 %", "0.4 %"))
   expect_equal(column3(c(0.5, 12, NA)), c("0.5", "12.0", "-"))
   expect_equal(listed(c("a", "b", "c")), "a, b and c")
@@ -90,8 +91,8 @@ test_that("errors carry their class and the call a user can have written", {
   caught <- tryCatch(fl_demo("watr_samples"), error = identity)
   expect_s3_class(caught, c("fjordline_error_argument", "fjordline_error", "rlang_error"), exact = FALSE)
   expect_equal(as.character(caught$call[[1]]), "fl_demo")
-  expect_snapshot(fl_demo("watr_samples"), error = TRUE)
-  expect_snapshot(fl_data(heaps(), truth = "knd"), error = TRUE)
-  expect_snapshot(fl_partition(ready_from(random_table(5, 2, 1)), k = 9), error = TRUE)
-  expect_snapshot(fl_method("kmeans", restart = 4), error = TRUE)
+  expect_snapshot(cat(message_of(fl_demo("watr_samples"))))
+  expect_snapshot(cat(message_of(fl_data(heaps(), truth = "knd"))))
+  expect_snapshot(cat(message_of(fl_partition(ready_from(random_table(5, 2, 1)), k = 9))))
+  expect_snapshot(cat(message_of(fl_method("kmeans", restart = 4))))
 })

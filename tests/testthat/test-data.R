@@ -122,7 +122,8 @@ test_that("steps are replayed to the last bit and inverted", {
   for (scale in names(scales_known)) {
     ready <- fl_prepare(water, scale = scale, transform = c(turbidity = "log", oxygen = "square_root", salinity = "log1p"))
     expect_identical(replay(ready, water$table)[ready$rows, ], ready$x)
-    expect_equal(original_units(ready, ready$x), numeric_matrix(water$table, ready$features)[ready$rows, ], tolerance = 1e-12)
+    expect_equal(original_units(ready, ready$x), numeric_matrix(water$table, ready$features)[ready$rows, ],
+                 tolerance = 1e-12)
   }
 })
 
@@ -133,6 +134,7 @@ test_that("replaying never learns: one new row is scaled by the fitted table", {
 })
 
 test_that("a column that will decide is named", {
-  expect_match(fl_prepare(fl_data(transform(heaps(), far = east * 1000, up = 1:60, down = 60:1)), scale = "none")$notes, "far has .* of all spread", all = FALSE)
+  expect_match(fl_prepare(fl_data(transform(heaps(), far = east * 1000, up = 1:60, down = 60:1)), scale = "none")$notes,
+               "far has .* of all spread", all = FALSE)
   expect_equal(fl_prepare(heap_data())$notes, character())
 })

@@ -6,7 +6,8 @@ test_that("the palette stays apart for all readers, and in lightness does not fa
   # Machado, Oliveira & Fernandes (2009), severity 1
   vision <- list(
     normal = diag(3),
-    protan = rbind(c(0.152286, 1.052583, -0.204868), c(0.114503, 0.786281, 0.099216), c(-0.003882, -0.048116, 1.051998)),
+    protan = rbind(c(0.152286, 1.052583, -0.204868), c(0.114503, 0.786281, 0.099216),
+                   c(-0.003882, -0.048116, 1.051998)),
     deutan = rbind(c(0.367322, 0.860646, -0.227968), c(0.280085, 0.672501, 0.047413), c(-0.011820, 0.042940, 0.968881)),
     tritan = rbind(c(1.255528, -0.076749, -0.178779), c(-0.078411, 0.930809, 0.147602), c(0.004733, 0.691367, 0.303900))
   )
@@ -56,7 +57,8 @@ test_that("the vote shows every index and the points", {
   expect_error(autoplot(fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1))), class = "fjordline_error_argument")
 })
 
-test_that("the plane draws every clustered row, the centres on top, rings on rows that disagree, and units on the axes", {
+test_that("the plane draws every clustered row, the centres on top, rings on rows that disagree, and units on the axes",
+          {
   groups <- fl_partition(water_ready(), k = 5)
   figure <- autoplot(groups)
   expect_equal(layer_rows(figure, 1), 599)
@@ -90,8 +92,10 @@ test_that("silhouettes have a line a row and their mean in the title", {
   groups <- fl_partition(fl_prepare(heap_data()), k = 3)
   figure <- autoplot(groups, view = "silhouette")
   expect_equal(layer_rows(figure, 1), 60)
-  expect_match(figure$labels$title, formatC(mean(naive_silhouette(groups$ready$x, fl_labels(groups))), digits = 2, format = "f"))
-  expect_error(autoplot(fl_partition(fl_prepare(heap_data()), k = 1), view = "silhouette"), class = "fjordline_error_argument")
+  expect_match(figure$labels$title, formatC(mean(naive_silhouette(groups$ready$x, fl_labels(groups))), digits = 2,
+                                            format = "f"))
+  expect_error(autoplot(fl_partition(fl_prepare(heap_data()), k = 1), view = "silhouette"),
+               class = "fjordline_error_argument")
 })
 
 test_that("the heat map has a cell a pair with the matches outlined on the diagonal", {

@@ -21,11 +21,13 @@ test_that("indices of a sweep equal their definitions", {
       group <- fl_labels(fl_take(sweep, "kmeans", k))
       expect_equal(value("silhouette", k), mean(naive_silhouette(x, group)), tolerance = 1e-10)
       between <- naive_scatter(x, rep(1, 40)) - naive_scatter(x, group)
-      expect_equal(value("calinski_harabasz", k), (between / (k - 1)) / (naive_scatter(x, group) / (40 - k)), tolerance = 1e-10)
+      expect_equal(value("calinski_harabasz", k), (between / (k - 1)) / (naive_scatter(x, group) / (40 - k)),
+                   tolerance = 1e-10)
       bend <- (log(w[k + 1]) - log(w[k])) / log((k + 1) / k) - (log(w[k]) - log(w[k - 1])) / log(k / (k - 1))
       expect_equal(value("elbow", k), bend, tolerance = 1e-9)
     }
-    for (k in 1:6) expect_equal(value("bic", k), naive_bic(x, fl_labels(fl_take(sweep, "kmeans", k))), tolerance = 1e-10)
+    for (k in 1:6) expect_equal(value("bic", k), naive_bic(x, fl_labels(fl_take(sweep, "kmeans", k))),
+                                tolerance = 1e-10)
   }
 })
 
@@ -53,7 +55,8 @@ test_that("indices do not mind the order of rows or the names of groups", {
   x <- random_table(30, 2, 12)
   group <- rep(1:3, 10)
   order <- withr::with_seed(2, sample(30))
-  scored <- function(x, g) score_set(index_set(x, list(list(k = 3, group = g, scatter = group_scatter(x, g)))), all_indices())$value
+  scored <- function(x, g) score_set(index_set(x, list(list(k = 3, group = g, scatter = group_scatter(x, g)))),
+                                     all_indices())$value
   expect_equal(scored(x[order, ], group[order]), scored(x, group), tolerance = 1e-12)
   expect_equal(scored(x, c(3, 1, 2)[group]), scored(x, group), tolerance = 1e-12)
 })
@@ -71,10 +74,13 @@ test_that("an index of the user's enters scores, sweeps, votes and the catalogue
 })
 
 test_that("bad indices are refused", {
-  expect_error(fl_new_index("elbow", direction = "higher", value = function(x, groups) 1), class = "fjordline_error_index", regexp = "built-in")
-  expect_error(fl_new_index("both", direction = "higher", value = identity, across = identity), class = "fjordline_error_index")
+  expect_error(fl_new_index("elbow", direction = "higher", value = function(x, groups) 1),
+               class = "fjordline_error_index", regexp = "built-in")
+  expect_error(fl_new_index("both", direction = "higher", value = identity, across = identity),
+               class = "fjordline_error_index")
   expect_error(fl_new_index("up", direction = "upwards", value = identity), class = "fjordline_error_index")
-  expect_error(fl_sweep(fl_prepare(heap_data()), indices = "silhuette"), class = "fjordline_error_index", regexp = "silhouette")
+  expect_error(fl_sweep(fl_prepare(heap_data()), indices = "silhuette"), class = "fjordline_error_index",
+               regexp = "silhouette")
 })
 
 test_that("the catalogue states family, direction and source of every index", {

@@ -27,7 +27,9 @@ test_that("a fit is a fixed point: no row nearer to another mean, no transfer of
     gaps <- apply(fit$centres, 1, function(m) apply(x, 1, naive_distance, b = m))
     expect_true(all(gaps[cbind(1:40, fit$group)] <= apply(gaps, 1, min) + 1e-9))
     movable <- which(tabulate(fit$group)[fit$group] > 1)
-    after <- vapply(movable, function(i) min(vapply(seq_len(fit$k), function(g) naive_scatter(x, replace(fit$group, i, g)), 0)), 0)
+    after <- vapply(movable,
+                    function(i) min(vapply(seq_len(fit$k), function(g) naive_scatter(x, replace(fit$group, i, g)), 0)),
+                    0)
     expect_gte(min(after), fit$objective * (1 - 1e-9))
   }
 })

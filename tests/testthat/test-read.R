@@ -20,7 +20,8 @@ test_that("a table with a column called group keeps it", {
 
 test_that("sweeps, votes, agreements and checks are exported as their tidy tables", {
   sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:4)
-  for (x in list(sweep, fl_vote(sweep), fl_agree(fl_take(sweep, k = 3)), fl_check(fl_demo("water_samples")), fl_score(fl_take(sweep, k = 3)))) {
+  for (x in list(sweep, fl_vote(sweep), fl_agree(fl_take(sweep, k = 3)), fl_check(fl_demo("water_samples")),
+                 fl_score(fl_take(sweep, k = 3)))) {
     file <- withr::local_tempfile(fileext = ".csv")
     fl_export(x, file)
     expect_equal(nrow(read_table(file)), nrow(as.data.frame(x)))
@@ -62,7 +63,8 @@ test_that("a loaded model says what it cannot do", {
   file <- withr::local_tempfile(fileext = ".json")
   fl_save(fl_partition(fl_prepare(heap_data()), k = 3), file)
   model <- fl_load(file)
-  for (try in list(autoplot, fl_score, function(m) fl_export(m, tempfile(fileext = ".csv")), fl_steps, function(m) fl_report(m, tempfile(fileext = ".html")))) {
+  for (try in list(autoplot, fl_score, function(m) fl_export(m, tempfile(fileext = ".csv")), fl_steps,
+                   function(m) fl_report(m, tempfile(fileext = ".html")))) {
     expect_error(try(model), class = "fjordline_error_model", regexp = "loaded from a file")
   }
 })
@@ -80,10 +82,14 @@ test_that("files that are no models of ours, or are damaged, are refused and say
   for (n in cut_at) expect_error(fl_load(changed(text[seq_len(n)])), class = "fjordline_error_model")
   expect_error(fl_load(changed("{}")), class = "fjordline_error_model", regexp = "form")
   expect_error(fl_load(changed("[1, 2]")), class = "fjordline_error_model")
-  expect_error(fl_load(changed(sub("\"version\": 1", "\"version\": 99", text))), class = "fjordline_error_model", regexp = "knows up to 1")
-  expect_error(fl_load(changed(sub("\"k\": 3", "\"k\": 4", text))), class = "fjordline_error_model", regexp = "fit together")
-  expect_error(fl_load(changed(sub("\"kind\": \"scale\"", "\"kind\": \"melt\"", text))), class = "fjordline_error_model")
-  expect_error(fl_load(changed(sub("\"key\": \"kmeans\"", "\"key\": \"gone\"", text))), class = "fjordline_error_method")
+  expect_error(fl_load(changed(sub("\"version\": 1", "\"version\": 99", text))), class = "fjordline_error_model",
+               regexp = "knows up to 1")
+  expect_error(fl_load(changed(sub("\"k\": 3", "\"k\": 4", text))), class = "fjordline_error_model",
+               regexp = "fit together")
+  expect_error(fl_load(changed(sub("\"kind\": \"scale\"", "\"kind\": \"melt\"", text))),
+               class = "fjordline_error_model")
+  expect_error(fl_load(changed(sub("\"key\": \"kmeans\"", "\"key\": \"gone\"", text))),
+               class = "fjordline_error_method")
   expect_error(fl_load("nowhere.json"), class = "fjordline_error_file")
 })
 
@@ -117,7 +123,8 @@ test_that("tidy, glance and augment have the documented columns", {
 test_that("every object has facts and prints them first", {
   sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:4)
   groups <- fl_take(sweep, k = 3)
-  for (x in list(heap_data(), fl_check(heap_data()), sweep$ready[[1]], groups, sweep, fl_vote(sweep), fl_agree(groups), fl_score(groups))) {
+  for (x in list(heap_data(), fl_check(heap_data()), sweep$ready[[1]], groups, sweep, fl_vote(sweep), fl_agree(groups),
+                 fl_score(groups))) {
     expect_type(fl_facts(x), "character")
     expect_false(any(grepl("NA|NaN|Inf|character\\(0\\)", gsub("\\(NA\\)", "", fl_facts(x)))), info = class(x)[1])
     expect_equal(substr(unname(format(x)[1]), 1, 20), substr(fl_facts(x)[1], 1, 20))
@@ -154,6 +161,7 @@ test_that("writing is whole or not at all", {
   }), class = "fjordline_error_file", regexp = "disk full|could not be written")
   expect_equal(readLines(file), "before")
   expect_equal(list.files(folder, all.files = TRUE, no.. = TRUE), "out.csv")
-  expect_error(write_whole(file.path(folder, "none", "x.csv"), identity), class = "fjordline_error_file", regexp = "does not exist")
+  expect_error(write_whole(file.path(folder, "none", "x.csv"), identity), class = "fjordline_error_file",
+               regexp = "does not exist")
   expect_error(write_whole(folder, identity), class = "fjordline_error_file", regexp = "folder")
 })

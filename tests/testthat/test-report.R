@@ -1,4 +1,5 @@
-skip_without_pandoc <- function() skip_if_not(rlang::is_installed(c("rmarkdown", "knitr", "htmltools")) && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
+skip_without_pandoc <- function() skip_if_not(rlang::is_installed(c("rmarkdown", "knitr", "htmltools")) &&
+                                              rmarkdown::pandoc_available("2.0"), "pandoc is missing")
 
 page_of <- function(x, ...) {
   file <- withr::local_tempfile(fileext = ".html")
@@ -10,7 +11,8 @@ test_that("a report stands alone and answers the five questions, with figures an
   skip_without_pandoc()
   vote <- fl_vote(fl_sweep(water_ready(), k = 2:7))
   page <- page_of(fl_take(vote), title = "Waters of the fjord")
-  for (said in c("<title>Waters of the fjord</title>", "How many?", "How sure?", "What are they?", "match what is known", "What to doubt?", "Why this count",
+  for (said in c("<title>Waters of the fjord</title>", "How many?", "How sure?", "What are they?",
+                 "match what is known", "What to doubt?", "Why this count",
                  "Against the known classes", "What was not tried", "How to rerun", "adjusted Rand 0.88")) {
     expect_true(grepl(said, page, fixed = TRUE), info = said)
   }
@@ -43,7 +45,8 @@ test_that("reports go to .html files in folders that exist, and leave nothing ha
   folder <- withr::local_tempdir()
   expect_error(fl_report(groups, file.path(folder, "x.txt")), class = "fjordline_error_file", regexp = ".html")
   expect_error(fl_report(groups, file.path(folder, "none", "x.html")), class = "fjordline_error_file")
-  expect_error(fl_report(fl_vote(fl_sweep(fl_prepare(fl_demo("still_water")), k = 1:10)), file.path(folder, "x.html")), class = "fjordline_error_undecided")
+  expect_error(fl_report(fl_vote(fl_sweep(fl_prepare(fl_demo("still_water")), k = 1:10)), file.path(folder, "x.html")),
+               class = "fjordline_error_undecided")
   expect_equal(list.files(folder), character())
 })
 

@@ -27,7 +27,8 @@ test_that("predict gives the fitted rows their own groups, and NA where a value 
   groups <- fl_partition(ready, k = 5)
   again <- predict(groups, ready$data)
   expect_identical(again, fl_labels(groups))
-  expect_equal(predict(groups, ready$data, type = "distance")[ready$rows], as.data.frame(groups)$distance[ready$rows], tolerance = 1e-12)
+  expect_equal(predict(groups, ready$data, type = "distance")[ready$rows], as.data.frame(groups)$distance[ready$rows],
+               tolerance = 1e-12)
   expect_length(predict(groups, ready$data$table[0, ]), 0)
   expect_equal(predict(groups, ready$data$table[5:4, ]), fl_labels(groups)[5:4])
 })
@@ -35,7 +36,8 @@ test_that("predict gives the fitted rows their own groups, and NA where a value 
 test_that("predict refuses tables that lack or mistype a column, and memberships k-means has not", {
   groups <- fl_partition(fl_prepare(heap_data()), k = 3)
   expect_error(predict(groups, data.frame(east = 1)), class = "fjordline_error_column", regexp = "north")
-  expect_error(predict(groups, data.frame(east = c("1", "deep"), north = 1:2)), class = "fjordline_error_column", regexp = "Row 2 holds \"deep\"")
+  expect_error(predict(groups, data.frame(east = c("1", "deep"), north = 1:2)), class = "fjordline_error_column",
+               regexp = "Row 2 holds \"deep\"")
   expect_error(predict(groups, data.frame(east = Inf, north = 1)), class = "fjordline_error_values", regexp = "Row 1")
   expect_error(predict(groups, heaps(), type = "membership"), class = "fjordline_error_argument", regexp = "one group")
 })
@@ -44,7 +46,8 @@ test_that("a sweep holds what single fits give, for the asked counts only", {
   ready <- fl_prepare(heap_data())
   sweep <- fl_sweep(ready, "kmeans", k = c(2, 3, 5), seed = 7319)
   expect_equal(sort(unique(as.data.frame(sweep)$k)), c(2, 3, 5))
-  for (k in c(2, 3, 5)) expect_identical(fl_labels(fl_take(sweep, "kmeans", k)), fl_labels(fl_partition(ready, k = k, seed = 7319)))
+  for (k in c(2, 3, 5)) expect_identical(fl_labels(fl_take(sweep, "kmeans", k)),
+                                         fl_labels(fl_partition(ready, k = k, seed = 7319)))
   expect_equal(names(as.data.frame(sweep)), c("preparation", "method", "k", "repeat", "index", "value", "reason"))
 })
 

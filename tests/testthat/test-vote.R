@@ -1,7 +1,8 @@
 # Hand-worked votes over hand-made curves.
 
 judge <- function(direction = "higher", from = 2L, key = "one", family = "curve", weight = 1) {
-  declare_index(key, value = function(x, groups) 1, direction = direction, from = from, family = family, weight = weight)
+  declare_index(key, value = function(x, groups) 1, direction = direction, from = from, family = family,
+                weight = weight)
 }
 
 test_that("an index ranks by its direction; ties go to the smaller count and are noted", {
@@ -20,7 +21,8 @@ hand_values <- function(...) {
 
 test_that("a worked example: points, shares of a family, margin", {
   # family a: indices p and q; family b: index r. Counts 1 to 4; count 1 is not voted on.
-  indices <- list(p = judge(key = "p", family = "a"), q = judge(key = "q", family = "a"), r = judge("lower", key = "r", family = "b"))
+  indices <- list(p = judge(key = "p", family = "a"), q = judge(key = "q", family = "a"),
+                  r = judge("lower", key = "r", family = "b"))
   values <- hand_values(p = c(9, 5, 4, 3), q = c(0, 1, 3, 2), r = c(9, 3, 1, 2))
   ballots <- cast_ballots(values, indices, vote_weights(NULL, indices))
   shares <- family_points(ballots, vote_weights(NULL, indices), "ranked", 3)
@@ -85,7 +87,8 @@ test_that("a vote without a clear count stops where a count is needed, until it 
   expect_equal(settled$settled$voted, vote$k)
   groups <- fl_take(settled)
   expect_equal(groups$k, 3)
-  expect_match(fl_facts(groups), "Settled on three \\(the vote had no clear count\\) for rota: three crews", all = FALSE)
+  expect_match(fl_facts(groups), "Settled on three \\(the vote had no clear count\\) for rota: three crews",
+               all = FALSE)
 })
 
 test_that("settling needs a count that was tried and a reason", {
