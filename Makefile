@@ -24,10 +24,12 @@ develop:
 	@dev/set-up.sh develop
 
 # Into R's own library, with the shell command linked into ~/.local/bin.
+install: export R_LIBS :=
 install: set-up
 	R CMD INSTALL .
 	@mkdir -p $(HOME)/.local/bin
-	@ln -sf "$$(Rscript -e 'cat(system.file("cli", "fjordline", package = "fjordline", lib.loc = setdiff(.libPaths(), normalizePath("$(LIB)", mustWork = FALSE))))')" $(HOME)/.local/bin/fjordline
+	@ln -sf "$$(Rscript -e 'cat(system.file("cli", "fjordline", package = "fjordline", mustWork = TRUE))')" \
+	  $(HOME)/.local/bin/fjordline
 	@echo "the shell command is $(HOME)/.local/bin/fjordline"
 
 check: set-up

@@ -17,8 +17,7 @@ verb_count <- function() {
       if (options$json) {
         cat_json(vote_json(vote))
       } else {
-        lines <- format(vote)
-        write_lines(lines[!seq_along(lines) %in% grep("^Next: ", lines):length(lines)])
+        write_lines(strip_next(format(vote)))
         cat(paste0("Next: fjordline group ", files, if (!is.na(vote$k)) paste0(" --k ", vote$k), " --out grouped.csv"),
             sep = "\n")
       }

@@ -3,56 +3,70 @@ verb_demo <- function() {
     summary = "a full example on the tables that come with the package", files = character(),
     options = list(option("out", "folder for what it makes", "fjordline-demo"), option_seed),
     example = "fjordline demo --out fjordline-demo",
-    run = function(files, options) run_demo(make_folder(options$out), cli_seed(options), options$json)
+    run = function(files, options) {
+      made <- make_demo(make_folder(options$out), cli_seed(options))
+      if (options$json) cat_json(demo_json(made)) else show_demo(made)
+    }
   )
 }
 
-run_demo <- function(folder, seed, json) {
-  say <- function(...) cat(..., "\n", sep = "", file = if (json) stderr() else stdout())
+# The whole way from the table to the report, everything written into one folder.
+make_demo <- function(folder, seed) {
   within <- function(name) file.path(folder, name)
-  say("A fjord, ", nrow(fl_demo("water_samples")$table), " water samples: which kinds of water are there? (seed ", seed,
-      ")")
   for (name in names(demo_tables)) file.copy(demo_file(name), within(paste0(name, ".csv")), overwrite = TRUE)
   data <- fl_demo("water_samples")
-  ready <- fl_prepare(data, transform = c(turbidity = "log"))
-  vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:10, seed = seed))
+  vote <- demo_vote("water_samples", c(turbidity = "log"), seed)
   if (vote$verdict == "no clear count") vote <- fl_settle(vote, vote$k, "most points, for the sake of the demo")
   groups <- fl_take(vote)
   agreement <- fl_agree(groups)
-  fl_export(groups, within("water_grouped.csv"))
-  fl_save(groups, within("water_model.json"))
-  write_figures(c(vote_figures(vote), partition_figures(groups, agreement)), within("figures"))
-  fl_report(groups, within("water_report.html"))
-  others <- lapply(c("icequakes", "still_water"), function(name) demo_vote(name, seed))
-  if (json) {
-    return(cat_json(list(folder = folder, vote = vote_json(vote), groups = groups$groups,
-                         agreement = agreement$measures,
-                         others = lapply(others, vote_json))))
+  written <- c(
+    table = fl_export(groups, within("water_grouped.csv")), model = fl_save(groups, within("water_model.json")),
+    write_figures(c(vote_figures(vote), partition_figures(groups, agreement)), within("figures")),
+    report = fl_report(groups, within("water_report.html"))
+  )
+  list(folder = folder, check = fl_check(data), vote = vote, groups = groups, agreement = agreement, written = written,
+       icequakes = demo_vote("icequakes", "log", seed), still_water = demo_vote("still_water", NULL, seed))
+}
+
+demo_vote <- function(name, transform, seed) {
+  fl_vote(fl_sweep(fl_prepare(fl_demo(name), transform = transform), "kmeans", k = 1:10, seed = seed))
+}
+
+show_demo <- function(made) {
+  part <- function(lines) {
+    write_lines(lines)
+    cat("\n")
   }
-  check <- fl_check(data)
-  say("")
-  say(wrapped(paste0("Found in the table: ", listed(paste0(check$column, " ", check$finding), joiner = "and"), ".")[1L],
-              width = print_width()) |> paste(collapse = "\n"))
-  say("")
-  write_lines(strip_next(format(vote)))
-  say("")
-  write_lines(strip_next(format(groups))[1:8])
-  say("")
-  write_lines(strip_next(format(agreement)))
-  say("")
-  say(paste(sentence_lines(c(paste0("Icequakes (four kinds of source): ", vote_headline(others[[1L]])),
-                             paste0("Still water (no groups at all): ",
-                                    vote_headline(others[[2L]])))), collapse = "\n"))
-  say("")
-  cli_written(c(figures = within("figures"), table = within("water_grouped.csv"), model = within("water_model.json"),
-                report = within("water_report.html")), list(json = FALSE))
-  say("Next: fjordline count ", within("icequakes.csv"),
-      " --truth source --id event --aside time,distance --transform log")
+  groups <- strip_next(format(made$groups))
+  agreement <- strip_next(format(made$agreement))
+  rows <- nrow(made$groups$ready$data$table)
+  part(c(paste0("Which kinds of water are in a fjord? ", rows, " made-up samples, six measured columns."),
+         paste0("  ", made$check$column, ": ", sub(":.*$", "", made$check$finding))))
+  part(strip_next(format(made$vote)))
+  part(groups[seq_len(made$groups$k + 3L)])
+  part(c(agreement[seq_len(nrow(made$agreement$table) + 3L)], grep("disagree;", agreement, value = TRUE)))
+  part(c("Two more tables:", sentence_lines(c(icequakes_fact(made$icequakes),
+                                              paste0("Still water, no groups at all. ", vote_headline(made$still_water))))))
+  cli_written(made$written, list(json = FALSE))
+  write_lines(paste0("Next: ", command_name(), " count ", file.path(made$folder, "icequakes.csv"),
+                     " --truth source --id event --aside time,distance --transform log"))
 }
 
-demo_vote <- function(name, seed) {
-  data <- fl_demo(name)
-  fl_vote(fl_sweep(fl_prepare(data, transform = if (name == "icequakes") "log"), "kmeans", k = 1:10, seed = seed))
+icequakes_fact <- function(vote) {
+  paste0("Icequakes, four kinds of source, very unequal and heavy-tailed. ", vote_headline(vote),
+         if (!identical(vote$k, 4L)) " That is wrong: it shows that this vote can be trusted for round groups only.")
 }
 
-strip_next <- function(lines) lines[seq_len(grep("^Next: ", lines)[1L] - 1L)]
+demo_json <- function(made) {
+  list(folder = made$folder, written = as.list(made$written), vote = vote_json(made$vote), groups = made$groups$groups,
+       agreement = made$agreement$measures, icequakes = vote_json(made$icequakes), still_water = vote_json(made$still_water))
+}
+
+# How to call the command from where the reader is.
+command_name <- function() {
+  if (nzchar(Sys.which("fjordline"))) {
+    return("fjordline")
+  }
+  script <- system.file("cli", "fjordline", package = "fjordline")
+  sub(paste0(getwd(), "/"), "", script, fixed = TRUE)
+}

@@ -59,13 +59,9 @@ show_partition <- function(partition, agreement, options) {
       agreement = if (!is.null(agreement)) agreement$measures, decision = partition$vote$settled
     )))
   }
-  lines <- function(x) {
-    text <- format(x)
-    text[seq_len(grep("^Next: ", text)[1L] - 1L)]
-  }
-  write_lines(lines(partition))
+  write_lines(strip_next(format(partition)))
   if (!is.null(agreement)) {
     cat("\n")
-    write_lines(lines(agreement))
+    write_lines(strip_next(format(agreement)))
   }
 }

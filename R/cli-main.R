@@ -92,6 +92,12 @@ cli_columns <- function() {
 
 # --- what verbs print
 
+# A screen without its last line, the next call in R: the shell has a next command of its own.
+strip_next <- function(lines) {
+  at <- grep("^Next: ", lines)
+  if (length(at) == 0L) lines else lines[seq_len(at[1L] - 1L)]
+}
+
 # The object as text, or as JSON with its sentences and its tidy table.
 cli_show <- function(object, options, ..., extra = character()) {
   if (options$json) {

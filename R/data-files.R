@@ -10,7 +10,8 @@ write_whole <- function(file, write) {
   }
   draft <- tempfile(".fjordline-", tmpdir = folder, fileext = paste0(".", tools::file_ext(file)))
   on.exit(unlink(draft))
-  tryCatch(write(draft), fjordline_error = rlang::cnd_signal, error = function(e) {
+  tryCatch(write(draft), error = function(e) {
+    if (inherits(e, "fjordline_error")) stop(e)
     fl_abort("file", paste0(quoted(file), " could not be written."), found = conditionMessage(e))
   })
   if (!file.exists(draft) || !suppressWarnings(file.rename(draft, file))) {

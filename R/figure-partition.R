@@ -34,10 +34,11 @@ autoplot.fl_partition <- function(object, view = "plane", columns = NULL, truth 
 draw_plane <- function(object, columns, truth) {
   map <- plane_map(object, columns)
   rows <- plane_rows(object, map, truth)
-  shown <- rows[drawn_rows(nrow(rows)), ]
   with_truth <- !all(is.na(rows$class))
   shape_by <- if (with_truth) "class" else "group"
   levels <- shape_levels(rows, shape_by)
+  rows[[shape_by]] <- factor(rows[[shape_by]], levels)
+  shown <- rows[drawn_rows(nrow(rows)), ]
   wrong <- shown[shown$wrong, ]
   small <- if (nrow(shown) > 3000L) 1 else 2.1
   ggplot(shown, aes(.data$x, .data$y, colour = .data$group)) +

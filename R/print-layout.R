@@ -11,7 +11,7 @@ write_lines <- function(lines) {
 print_width <- function() max(60L, min(cli::console_width(), 110L))
 
 # Sentences as wrapped lines, later lines of a sentence indented.
-sentence_lines <- function(sentences) unlist(lapply(sentences, wrapped, indent = 4L, width = print_width()))
+sentence_lines <- function(sentences) unlist(lapply(sentences, wrapped, indent = 2L, width = print_width()))
 
 next_line <- function(...) wrapped(paste0("Next: ", paste(c(...), collapse = ", ")), indent = 6L, width = print_width())
 

@@ -33,6 +33,7 @@ exported_table <- function(x) {
 }
 
 export_table <- function(table, file) {
+  force(table)
   separator <- if (file_form(file, c("csv", "tsv")) == "tsv") "\t" else ","
   write_whole(file, function(draft) {
     data.table::fwrite(table, draft, sep = separator, na = "", quote = "auto", dateTimeAs = "write.csv")

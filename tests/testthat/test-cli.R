@@ -115,5 +115,5 @@ test_that("the demo makes its folder: figures, table, model, report", {
                                                            "water_samples.csv", "icequakes.csv", "still_water.csv"))
   expect_length(list.files(file.path(folder, "demo", "figures")), 5)
   expect_match(run$out, "Five groups, by k-means", all = FALSE)
-  expect_match(run$out, "Still water \\(no groups at all\\): No clear count", all = FALSE)
+  expect_match(run$out, "Still water, no groups at all\\. No clear count", all = FALSE)
 })

@@ -121,3 +121,30 @@ test_that("bad settings are refused by name", {
   expect_error(fl_method("kmeans", seeding = "spraed"), class = "fjordline_error_method", regexp = "spread")
   expect_error(fl_method("kmean"), class = "fjordline_error_method", regexp = "kmeans")
 })
+
+test_that("a user can stop a long fit: it returns within a second or two", {
+  skip_on_os("windows")
+  said <- withr::local_tempfile()
+  script <- withr::local_tempfile(fileext = ".R")
+  writeLines(c(
+    paste0(".libPaths(", paste(deparse(.libPaths()), collapse = ""), ")"),
+    "x <- matrix(sin(seq_len(3e6)), ncol = 10)",
+    paste0("say <- function(...) cat(..., '\\n', file = '", said, "', append = TRUE)"),
+    "say(Sys.getpid())",
+    "tryCatch(fjordline:::kmeans_kernel(x, 40L, 'spread', 100000L, 1000L, 1), interrupt = function(e) say('stopped'))"
+  ), script)
+  system2(file.path(R.home("bin"), "Rscript"), shQuote(script), wait = FALSE, stdout = FALSE, stderr = FALSE)
+  lines <- function() if (file.exists(said)) readLines(said) else character()
+  wait_for <- function(n, seconds) {
+    end <- Sys.time() + seconds
+    while (length(lines()) < n && Sys.time() < end) Sys.sleep(0.05)
+    length(lines()) >= n
+  }
+  expect_true(wait_for(1, 20))
+  Sys.sleep(1)
+  tools::pskill(as.integer(lines()[1]), tools::SIGINT)
+  stopped <- wait_for(2, 3)
+  tools::pskill(as.integer(lines()[1]), tools::SIGKILL)
+  expect_true(stopped)
+  expect_match(lines()[2], "stopped")
+})

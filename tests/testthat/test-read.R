@@ -161,6 +161,7 @@ test_that("writing is whole or not at all", {
   }), class = "fjordline_error_file", regexp = "disk full|could not be written")
   expect_equal(readLines(file), "before")
   expect_equal(list.files(folder, all.files = TRUE, no.. = TRUE), "out.csv")
+  expect_error(write_whole(file, function(draft) fl_abort("model", "of its own")), class = "fjordline_error_model")
   expect_error(write_whole(file.path(folder, "none", "x.csv"), identity), class = "fjordline_error_file",
                regexp = "does not exist")
   expect_error(write_whole(folder, identity), class = "fjordline_error_file", regexp = "folder")
