@@ -32,6 +32,7 @@ demo_vote <- function(name, transform, seed) {
   fl_vote(fl_sweep(fl_prepare(fl_demo(name), transform = transform), "kmeans", k = 1:10, seed = seed))
 }
 
+# One screen: the answers, then where everything is.
 show_demo <- function(made) {
   part <- function(lines) {
     write_lines(lines)
@@ -41,12 +42,12 @@ show_demo <- function(made) {
   agreement <- strip_next(format(made$agreement))
   rows <- nrow(made$groups$ready$data$table)
   part(c(paste0("Which kinds of water are in a fjord? ", rows, " made-up samples, six measured columns."),
-         paste0("  ", made$check$column, ": ", sub(":.*$", "", made$check$finding))))
-  part(strip_next(format(made$vote)))
+         paste0("  check: ", fl_facts(made$check)[1L])))
+  part(grep("without a vote", strip_next(format(made$vote)), value = TRUE, invert = TRUE))
   part(groups[seq_len(made$groups$k + 3L)])
-  part(c(agreement[seq_len(nrow(made$agreement$table) + 3L)], grep("disagree;", agreement, value = TRUE)))
-  part(c("Two more tables:", sentence_lines(c(icequakes_fact(made$icequakes),
-                                              paste0("Still water, no groups at all. ", vote_headline(made$still_water))))))
+  part(c(agreement[seq_len(nrow(made$agreement$table) + 2L)], grep("disagree;", agreement, value = TRUE)))
+  write_lines(sentence_lines(icequakes_fact(made$icequakes)))
+  part(sentence_lines(paste0("Still water, no groups at all. ", vote_headline(made$still_water))))
   cli_written(made$written, list(json = FALSE))
   write_lines(paste0("Next: ", command_name(), " count ", file.path(made$folder, "icequakes.csv"),
                      " --truth source --id event --aside time,distance --transform log"))
@@ -59,7 +60,8 @@ icequakes_fact <- function(vote) {
 
 demo_json <- function(made) {
   list(folder = made$folder, written = as.list(made$written), vote = vote_json(made$vote), groups = made$groups$groups,
-       agreement = made$agreement$measures, icequakes = vote_json(made$icequakes), still_water = vote_json(made$still_water))
+       agreement = made$agreement$measures, icequakes = vote_json(made$icequakes),
+       still_water = vote_json(made$still_water))
 }
 
 # How to call the command from where the reader is.

@@ -1,6 +1,6 @@
 # Silhouette widths (Rousseeuw 1987) of several labelings of the same rows, in one pass over the distances.
 
-silhouette_most_rows <- 20000L
+silhouette_most_rows <- 10000L
 
 silhouette_widths <- function(x, groups) {
   groups <- vapply(groups, as.integer, integer(nrow(x)))

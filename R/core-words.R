@@ -26,6 +26,9 @@ digits3 <- function(x) {
 # A column of numbers with common decimals: three significant digits of the largest.
 column3 <- function(x) {
   largest <- max(abs(x[is.finite(x)]), 0)
+  if (largest >= 1e12 || (largest > 0 && largest < 1e-6)) {
+    return(ifelse(is.na(x), "-", formatC(x, digits = 2L, format = "e")))
+  }
   decimals <- if (largest == 0) 0 else max(0, min(8, 2 - floor(log10(largest))))
   if (all(x == round(x), na.rm = TRUE)) decimals <- 0
   ifelse(is.na(x), "-", formatC(x, digits = decimals, format = "f", big.mark = ","))

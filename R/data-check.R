@@ -16,7 +16,8 @@
 #' @export
 fl_check <- function(data) {
   check_made_by(data, "fl_data", "data")
-  looks <- list(find_infinite, find_text_numbers, find_constant, find_identifier, find_classes, find_one_class,
+  looks <- list(find_infinite, find_no_header, find_text_numbers, find_constant, find_identifier, find_classes,
+                find_one_class,
                 find_copies, find_skew, find_missing, find_spreads)
   findings <- vctrs::vec_rbind(no_finding(), !!!lapply(looks, function(look) look(data)))
   findings <- findings[order(match(findings$severity, c("stop", "warn", "note"))), ]
@@ -41,12 +42,25 @@ find_infinite <- function(data) {
   }
 }
 
+# A file without a header line loses its first row to the names.
+find_no_header <- function(data) {
+  columns <- names(data$table)
+  if (!is.null(data$file) && !anyNA(as_number(columns))) {
+    finding("warn", listed(columns, most = 4L), "all column names are numbers: is the header line missing?",
+            "give the file a header line, or its first row is lost")
+  }
+}
+
 # A text column most of whose values are numbers was meant to be one.
 find_text_numbers <- function(data) {
   texts <- data$roles$column[data$roles$type == "text" & data$roles$role == "aside"]
   vctrs::vec_rbind(!!!lapply(texts, function(column) {
     values <- data$table[[column]]
     present <- values[!is.na(values)]
+    if (length(present) > 0L && all(grepl("^-?[0-9]+,[0-9]+$", present))) {
+      return(finding("warn", column, "numbers with decimal commas, so it is kept aside",
+                     "write them with decimal points"))
+    }
     if (length(present) == 0L || mean(!is.na(as_number(present))) < 0.5) {
       return(NULL)
     }

@@ -6,7 +6,8 @@
 #' is recorded, kept with every result, and applied to new rows as it stands: nothing is refitted by `predict()`.
 #'
 #' The steps, in this order: rows with a missing feature are set aside (they keep their place and get `NA` for a
-#' group); columns are transformed; columns with one single value are left out, and this is said; columns are
+#' group); columns are transformed; columns with one single value (or that vary by rounding
+#' only) are left out, and this is said; columns are
 #' scaled. Where the interquartile range is 0 and the standard deviation is not, `median_iqr` uses the latter, and
 #' says so. A column that carries more than half of all spread, and three times its fair share, is named.
 #'
@@ -119,7 +120,7 @@ learn_steps <- function(x, transform, scale, name) {
     check_domain(x, transform, name)
     add("transform", transform)
   }
-  constant <- colnames(x)[apply(x, 2L, function(v) all(v == v[1L]))]
+  constant <- colnames(x)[apply(x, 2L, is_constant)]
   if (length(constant) == ncol(x)) {
     fl_abort("table", paste0("No column of ", name, " varies: all rows are the same."),
              found = paste0("Columns: ", listed(constant), "."))
@@ -138,6 +139,9 @@ learn_steps <- function(x, transform, scale, name) {
   if (scale != "none") add("scale", scale)
   list(steps = steps, x = x, notes = notes)
 }
+
+# One value, or values that differ by no more than the rounding of numbers of their size.
+is_constant <- function(v) diff(range(v)) <= 1e-13 * max(abs(v))
 
 check_domain <- function(x, transform, name) {
   for (column in names(transform)) {

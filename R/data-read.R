@@ -21,6 +21,7 @@ read_table <- function(file) {
       invokeRestart("muffleWarning")
     }
   )
+  check_utf8(table, file)
   table[] <- lapply(table, plain_dates)
   table
 }
@@ -35,8 +36,20 @@ plain_dates <- function(values) {
   if (anyNA(dates[!is.na(values)])) values else dates
 }
 
+check_utf8 <- function(table, file) {
+  bad_name <- which(!validUTF8(names(table)))
+  if (length(bad_name) > 0L) refuse_file(file, paste0("The name of column ", bad_name[1L], " is not UTF-8."))
+  for (column in names(table)[vapply(table, is.character, NA)]) {
+    bad <- which(!validUTF8(table[[column]]))
+    if (length(bad) > 0L) {
+      refuse_file(file, paste0("Line ", bad[1L] + 1L, " is not UTF-8 (column ", quoted(column), ")."))
+    }
+  }
+}
+
 refuse_file <- function(file, why) {
   fl_abort("file", paste0(quoted(file), " could not be read as a table."),
            found = gsub("\\s+", " ", sub("Consider .*|If this .*", "", why)),
-           advice = "Every line needs the same number of fields, separated by commas, semicolons or tabs.")
+           advice = paste("It must be UTF-8 text with the same number of fields in every line,",
+                          "separated by commas, semicolons or tabs."))
 }

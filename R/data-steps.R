@@ -60,14 +60,21 @@ transforms <- list(
 
 # Middle and spread of a column.
 scales_known <- list(
-  mean_sd = function(v) c(mean(v), stats::sd(v)),
+  mean_sd = function(v) c(mean(v), spread_of(v)),
   median_iqr = function(v) {
     spread <- stats::IQR(v, type = 7L) / 1.349
-    c(stats::median(v), if (spread > 0) spread else stats::sd(v))
+    c(stats::median(v), if (spread > 0) spread else spread_of(v))
   },
   unit_range = function(v) c(min(v), max(v) - min(v)),
   none = function(v) c(0, 1)
 )
+
+# The standard deviation, also of numbers whose squares would vanish.
+spread_of <- function(v) {
+  off <- v - mean(v)
+  largest <- max(abs(off))
+  if (largest == 0) 0 else largest * stats::sd(off / largest)
+}
 
 scale_words <- list(
   mean_sd = "subtract the mean, divide by the standard deviation (mean_sd)",

@@ -10,7 +10,7 @@
 #'
 #' @param table A data frame or matrix (rows are what is grouped), or the path of a CSV or TSV file (`.csv`,
 #'   `.tsv`, `.txt`; UTF-8, with a header line). Empty cells and `NA`, `N/A`, `n/a`, `NaN`, `nan`, `null` are
-#'   missing. Numbers with leading zeros stay text.
+#'   missing. Numbers with leading zeros stay text. In a file, a column without a name is called V and its place.
 #' @param truth Name of the column with known classes. It is kept out of fitting and used by [fl_agree()].
 #' @param id Name of the column that identifies the rows.
 #' @param aside Names of columns to keep for reading the groups; never fitted.
@@ -138,6 +138,10 @@ assign_roles <- function(table, truth, id, aside, features, name) {
     twice <- named[duplicated(named)][1L]
     fl_abort("column", paste0("Column ", quoted(twice), " is given two roles."),
              found = listed(rep(names(given), lengths(given))[named == twice]), advice = "A column has one role.")
+  }
+  if (length(given$truth) > 0L && all(is.na(table[[given$truth]]))) {
+    fl_abort("column", paste0("The truth column ", quoted(given$truth), " of ", name, " holds no value."),
+             advice = "Name another column, or leave truth out.")
   }
   roles <- tibble::tibble(column = names(table), role = NA_character_, type = vapply(table, column_type, ""),
                           by = "you")

@@ -60,7 +60,7 @@ draw_plane <- function(object, columns, truth) {
                                       drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
              x = map$x, y = map$y) +
     guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1),
-           shape = guide_legend(override.aes = list(size = 3, alpha = 1), order = 2)) +
+           shape = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1 + with_truth)) +
     fl_theme()
 }
 
@@ -142,6 +142,7 @@ plane_rows <- function(object, map, truth) {
   class <- truth_of(ready$data)[ready$rows]
   few <- length(unique(class)) <= length(group_shapes)
   if (is.null(class) || !(truth %||% few)) class <- rep(NA_character_, length(ready$rows))
+  if (anyNA(class) && !all(is.na(class))) class[is.na(class)] <- "not known"
   wrong <- rep(FALSE, length(class))
   if (!all(is.na(class))) wrong[ready$rows %in% fl_agree(object)$disagree] <- TRUE
   group <- object$group[ready$rows]
@@ -151,7 +152,7 @@ plane_rows <- function(object, map, truth) {
 
 plane_title <- function(object, rows, with_truth) {
   sizes <- paste0(capital(spelt(object$k)), if (object$k == 1L) " group" else " groups", " of ",
-                  listed(object$groups$rows, most = 8L), " rows")
+                  size_range(object$groups$rows), " rows")
   if (!with_truth) {
     return(sizes)
   }
@@ -159,6 +160,8 @@ plane_title <- function(object, rows, with_truth) {
   paste0(sizes, "; ", if (wrong == 0L) "none disagrees" else paste(wrong, if (wrong == 1L) "disagrees" else "disagree"),
          " with ", columns_of(object$ready$data, "truth"))
 }
+
+size_range <- function(rows) if (length(rows) > 6L) paste(min(rows), "to", max(rows)) else listed(rows)
 
 draw_silhouettes <- function(object) {
   if (object$k < 2L) {

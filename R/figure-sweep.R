@@ -23,11 +23,12 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
   curves$panel <- factor(curves$index, names(label), label)
   picks$panel <- factor(picks$index, names(label), label)
   chosen <- vote_choice(vote)
+  second <- if (is.na(chosen)) NA else vote$runner_up
   ggplot(curves, aes(.data$k, .data$value)) +
     (if (!is.na(chosen)) geom_rect(data = data.frame(k = chosen),
                                    aes(xmin = .data$k - 0.35, xmax = .data$k + 0.35, ymin = -Inf, ymax = Inf),
                                    inherit.aes = FALSE, fill = mark_soft, alpha = 0.3)) +
-    (if (!is.na(vote$runner_up)) geom_vline(xintercept = vote$runner_up, linetype = "dotted", colour = ink_soft)) +
+    (if (!is.na(second)) geom_vline(xintercept = second, linetype = "dotted", colour = ink_soft)) +
     geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE) +
     geom_point(colour = fjord_colours[1L], size = 1.8, na.rm = TRUE) +
     geom_point(data = picks[picks$rank == 2L, ], shape = 21, size = 4, stroke = 1, fill = "white",
@@ -40,7 +41,7 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
       title = vote_title(vote),
       subtitle = paste("Large point: what the index picks by itself. Ring: its second choice.",
                        if (!is.na(chosen)) paste0("Shaded: ", chosen, ", the count ", chosen_by(vote), "."),
-                       if (!is.na(vote$runner_up)) paste0("Dotted: ", vote$runner_up, ", its runner-up.")),
+                       if (!is.na(second)) paste0("Dotted: ", second, ", its runner-up.")),
       caption = data_caption(object$ready[[vote$preparation]],
                              paste0(capital(voted_method(vote)), ", k = ", count_range(object$k), ", seed ",
                                     object$seed, ".")),

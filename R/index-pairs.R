@@ -7,7 +7,7 @@ index_silhouette <- function() {
     label = "Silhouette (Rousseeuw 1987)", family = "pairs", direction = "higher", rule = "largest mean width",
     across = function(set) colMeans(set$widths(), na.rm = TRUE),
     silent = function(set) rep("there is one group only", length(set$k)),
-    cost = "rows x rows x columns, once for all counts; above 20,000 rows an even sample of that many",
+    cost = "rows x rows x columns, once for all counts; above 10,000 rows an even sample of that many",
     source = "Rousseeuw 1987"
   )
 }

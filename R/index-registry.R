@@ -24,7 +24,7 @@ own_indices <- new.env(parent = emptyenv())
 #' @param rule What it picks, in words, e.g. `"largest value"`.
 #' @param from The smallest count it can judge.
 #' @param order For a rule that is not simply the best value: function `(k, value)` that returns the counts in
-#'   order of preference.
+#'   order of preference, without those it does not want at all.
 #' @param weight Its weight in a vote; 0 shows it without a vote.
 #' @param label What people call it, with author and year.
 #' @param cost How its time grows, in words.
@@ -118,7 +118,6 @@ index_set <- function(x, fits) {
   fits <- fits[order(vapply(fits, `[[`, 0, "k"))]
   groups <- lapply(fits, `[[`, "group")
   widths <- NULL
-  note <- character()
   list(
     x = x, k = vapply(fits, `[[`, 0, "k"), groups = groups,
     n = vapply(groups, function(g) sum(g > 0L), 0),
@@ -127,16 +126,12 @@ index_set <- function(x, fits) {
     widths = function() {
       if (is.null(widths)) {
         rows <- sampled_rows(nrow(x))
-        if (length(rows) < nrow(x)) note <<- sample_note(length(rows))
         widths <<- silhouette_widths(x[rows, , drop = FALSE], lapply(groups, `[`, rows))$width
       }
       widths
-    },
-    note = function() note
+    }
   )
 }
-
-sample_note <- function(n) paste0("on an even sample of ", counted(n, "row"))
 
 # Values of the indices over a set: index, k, value, and the reason where there is none.
 score_set <- function(set, indices) {

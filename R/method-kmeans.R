@@ -9,7 +9,7 @@ method_kmeans <- function() {
   declare_method(
     "kmeans",
     label = "k-means (Lloyd 1982; Hartigan & Wong 1979)",
-    fit = fit_kmeans,
+    fit = run_kmeans,
     settings = list(restarts = 25L, seeding = "spread", max_rounds = 200L),
     check = check_kmeans,
     shape = "round groups of similar spread",
@@ -24,7 +24,7 @@ check_kmeans <- function(settings) {
   check_choice(settings$seeding, c("spread", "rows"), "seeding", what = "method")
 }
 
-fit_kmeans <- function(x, k, settings, seed) {
+run_kmeans <- function(x, k, settings, seed) {
   check_distinct(x, k)
   fit <- kmeans_kernel(x, as.integer(k), settings$seeding, as.integer(settings$restarts),
                        as.integer(settings$max_rounds), as.double(seed))

@@ -37,9 +37,9 @@ print.fl_data <- function(x, ...) {
 summary.fl_data <- function(object, ...) {
   values <- object$table
   number <- object$roles$type == "number"
-  part <- function(f) vapply(names(values), function(column) {
-    if (number[match(column, names(values))]) f(values[[column]][is.finite(values[[column]])]) else NA_real_
-  }, 0)
+  part <- function(f) {
+    vapply(seq_along(values), function(j) if (number[j]) f(values[[j]][is.finite(values[[j]])]) else NA_real_, 0)
+  }
   middle <- function(q) function(v) if (length(v) > 0L) stats::quantile(v, q, names = FALSE, type = 7L) else NA_real_
   tibble::tibble(
     column = names(values), role = object$roles$role, type = object$roles$type,
@@ -93,5 +93,5 @@ summary.fl_prepare <- function(object, ...) {
   spread <- apply(object$x, 2L, stats::var)
   tibble::tibble(column = colnames(object$x), least = apply(object$x, 2L, min),
                  middle = apply(object$x, 2L, stats::median),
-                 most = apply(object$x, 2L, max), share_of_spread = spread / sum(spread))
+                 most = apply(object$x, 2L, max), share_of_spread = unname(spread / sum(spread)))
 }

@@ -51,8 +51,17 @@ centre_lines <- function(x, most = 7L) {
          max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
   lines <- table_lines(body, right = names(body))
   left <- length(columns) - (length(body) - 3L)
-  c("  centres, in original units:", lines,
+  c(paste0("  centres, in original units", transformed_note(x), ":"), lines,
     if (left > 0L) paste0("  and ", counted(left, "more column"), ": groups$groups"))
+}
+
+# The centre of a transformed column is taken back from the mean of the transformed values.
+transformed_note <- function(x) {
+  step <- Filter(function(s) s$kind == "transform", x$ready$steps)
+  if (length(step) > 0L) {
+    paste0(" (", listed(step[[1L]]$columns), ": taken back from the mean ",
+           listed(unique(vapply(transforms[step[[1L]]$how], `[[`, "", "said"))), ")")
+  }
 }
 
 #' @export
@@ -67,7 +76,7 @@ summary.fl_partition <- function(object, ...) object$groups
 #' @export
 format.fl_score <- function(x, ...) {
   cells <- list(index = x$index, family = x$family, value = digits3(x$value), better = x$direction, reason = x$reason)
-  c(fl_facts(x)[1L], table_lines(cells, right = "value"))
+  c(fl_facts(x)[1L], table_lines(cells, right = "value"), sentence_lines(sample_fact(x$index, attr(x, "rows"))))
 }
 
 #' @export

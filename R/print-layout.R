@@ -8,7 +8,7 @@ write_lines <- function(lines) {
   cat(lines, sep = "\n")
 }
 
-print_width <- function() max(60L, min(cli::console_width(), 110L))
+print_width <- function() max(60L, min(cli::console_width(), 130L))
 
 # Sentences as wrapped lines, later lines of a sentence indented.
 sentence_lines <- function(sentences) unlist(lapply(sentences, wrapped, indent = 2L, width = print_width()))

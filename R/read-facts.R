@@ -118,7 +118,8 @@ fl_facts.fl_score <- function(x) {
   silent <- sum(is.na(x$value))
   c(paste0(counted(nrow(x) - silent, "index", "indices"), " of ", attr(x, "name"), "."),
     if (silent > 0L) paste0(listed(x$index[is.na(x$value)]), if (silent == 1L) " abstains: " else " abstain: ",
-                            x$reason[is.na(x$value)][1L], "."))
+                            x$reason[is.na(x$value)][1L], "."),
+    sample_fact(x$index, attr(x, "rows")))
 }
 
 #' @export
@@ -132,8 +133,16 @@ fl_facts.fl_sweep <- function(x) {
            if (x$repeats > 1L) paste0(", ", x$repeats, " repeats"), "."),
     if (any(failed)) paste0(counted(sum(failed), "fit"), " failed: ", first_line(x$fits[failed][[1L]])),
     if (unsettled > 0L) paste0(counted(unsettled, "fit"), " did not settle within max_rounds."),
+    sample_fact(names(x$indices), max(vapply(x$ready, function(r) nrow(r$x), 0L))),
     if (length(x$ready) > 1L) "Index values of different preparations are not comparable."
   )
+}
+
+# Said where silhouettes were not computed on every row.
+sample_fact <- function(indices, rows) {
+  if ("silhouette" %in% indices && rows > silhouette_most_rows) {
+    paste0("Silhouettes are those of an even sample of ", counted(silhouette_most_rows, "row"), ".")
+  }
 }
 
 count_range <- function(k) if (length(k) > 2L && all(diff(k) == 1L)) paste0(k[1L], " to ", k[length(k)]) else listed(k)
@@ -156,6 +165,9 @@ vote_headline <- function(x) {
   }
   paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", evidence, ").")
 }
+
+# Indices by the names people know them by.
+index_said <- function(vote, keys) sub(" \\(.*$", "", vapply(vote$sweep$indices[keys], `[[`, "", "label"))
 
 voted_method <- function(x) method_said(x$sweep$methods[[x$method]])
 
@@ -182,9 +194,9 @@ vote_doubts <- function(x) {
     if (!is.na(k) && length(tried) > 1L && k == max(tried)) {
       paste0("That is the largest count tried: try larger ones before believing it.")
     },
-    if (length(ones) > 0L) paste0(capital(listed(ones)), " would rather have one group."),
+    if (length(ones) > 0L) paste0(listed(index_said(x, ones)), " would rather have one group."),
     if (nrow(x$abstained) > 0L) {
-      paste0(capital(listed(x$abstained$index)), if (nrow(x$abstained) == 1L) " abstains: " else " abstain: ",
+      paste0(listed(index_said(x, x$abstained$index)), if (nrow(x$abstained) == 1L) " abstains: " else " abstain: ",
              x$abstained$reason[1L], ".")
     },
     if (!is.na(k)) track_fact(x),

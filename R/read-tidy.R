@@ -46,7 +46,7 @@ with_column <- function(table, name, values) {
 }
 
 #' @export
-as.data.frame.fl_score <- function(x, ...) structure(x, class = setdiff(class(x), "fl_score"), name = NULL)
+as.data.frame.fl_score <- function(x, ...) structure(x, class = setdiff(class(x), "fl_score"), name = NULL, rows = NULL)
 
 #' @export
 as.data.frame.fl_check <- function(x, ...) structure(x, class = setdiff(class(x), "fl_check"), name = NULL)

@@ -19,5 +19,5 @@ fl_score <- function(partition, indices = NULL) {
   known <- function(field) vapply(chosen[scored$index], `[[`, "", field, USE.NAMES = FALSE)
   out <- tibble::tibble(index = scored$index, family = known("family"), k = scored$k, value = scored$value,
                         direction = known("direction"), reason = scored$reason)
-  structure(out, class = c("fl_score", class(out)), name = partition$name)
+  structure(out, class = c("fl_score", class(out)), name = partition$name, rows = nrow(ready$x))
 }

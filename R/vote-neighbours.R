@@ -29,7 +29,8 @@ split_story <- function(here, there) {
   children <- children[lengths(children) > 1L]
   changes <- if (finer) {
     vapply(names(children), function(p) {
-      paste0("splits group ", p, " into ", paste(rowSums(shared)[children[[p]]], collapse = " + "))
+      sizes <- format(rowSums(shared)[children[[p]]], big.mark = ",", trim = TRUE)
+      paste0("splits group ", p, " into ", paste(sizes, collapse = " + "))
     }, "")
   } else {
     vapply(children, function(group) paste0("joins groups ", listed(group)), "")

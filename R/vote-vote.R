@@ -85,7 +85,9 @@ abstentions <- function(values, ballots) {
   silent <- setdiff(unique(values$index), ballots$index)
   reasons <- vapply(silent, function(index) {
     reason <- values$reason[values$index == index & values$k >= 2L]
-    if (length(reason) > 0L) names(sort(table(reason), decreasing = TRUE))[1L] else "no count of two or more was tried"
+    if (length(reason) == 0L) "no count of two or more was tried"
+    else if (any(!nzchar(reason))) "its rule picks none of the counts"
+    else names(sort(table(reason), decreasing = TRUE))[1L]
   }, "")
   tibble::tibble(index = silent, reason = unname(reasons))
 }

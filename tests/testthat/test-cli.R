@@ -117,3 +117,55 @@ test_that("the demo makes its folder: figures, table, model, report", {
   expect_match(run$out, "Five groups, by k-means", all = FALSE)
   expect_match(run$out, "Still water, no groups at all\\. No clear count", all = FALSE)
 })
+
+test_that("values of options are read as documented", {
+  expect_equal(split_counts("1-4,7"), c(1, 2, 3, 4, 7))
+  expect_error(split_counts("1-"), class = "fjordline_usage")
+  expect_equal(split_list("a, b"), c("a", "b"))
+  expect_equal(split_list("[\"a, b\"]"), "a, b")
+  expect_error(split_list("[a"), class = "fjordline_usage")
+  expect_equal(split_pairs("x=log,y=log1p"), c(x = "log", y = "log1p"))
+  expect_equal(split_pairs("log"), "log")
+  expect_null(split_pairs(NULL))
+  expect_equal(method_label(cli_methods(list(method = "kmeans", restarts = "25", seeding = "spread"))[[1]]), "kmeans")
+  expect_equal(method_label(cli_methods(list(method = "kmeans", restarts = "9", seeding = "spread"))[[1]]), "kmeans(restarts = 9)")
+})
+
+test_that("the options of verbs carry the names of the R arguments", {
+  arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_report"),
+                             function(f) names(formals(f))))
+  own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding")
+  for (verb in cli_verbs()) {
+    names <- vapply(verb$options, `[[`, "", "name")
+    expect_equal(setdiff(names, c(arguments, own)), character())
+  }
+})
+
+test_that("the report verb writes one file that stands alone", {
+  skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
+  folder <- withr::local_tempdir()
+  run <- shell("report", water_file, water_roles, "--k", "4", "--reason", "four crews", "--out", "r.html", folder = folder)
+  expect_equal(run$status, 0)
+  expect_equal(list.files(folder), "r.html")
+  page <- paste(readLines(file.path(folder, "r.html"), warn = FALSE, encoding = "UTF-8"), collapse = " ")
+  expect_match(page, "Settled on four \\(the vote said 5\\): four crews")
+  expect_equal(shell("report", water_file, "--out", "r.txt", folder = folder)$status, 1)
+})
+
+test_that("help pages list every option with its default", {
+  count <- c(cli_verbs()$count, name = "count")
+  expect_snapshot(cat(cli_help(count), sep = "\n"))
+  expect_snapshot(cat(cli_overview(cli_verbs()), sep = "\n"))
+})
+
+test_that("agree takes majority matching, and columns that are not there are named", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(data.frame(group = c(1, 1, 2, 2, 3), mass = c("a", "a", "a", "a", "b")), file, row.names = FALSE)
+  majority <- jsonlite::fromJSON(paste(shell("agree", file, "--truth", "mass", "--match", "majority", "--json")$out, collapse = "\n"))
+  expect_equal(majority$matched$class, c("a", "a", "b"))
+  expect_length(majority$disagree, 0)
+  wrong <- shell("agree", file, "--truth", "mas")
+  expect_equal(wrong$status, 1)
+  expect_match(wrong$err, "Did you mean \"mass\"", all = FALSE)
+  expect_equal(shell("agree", file)$status, 2)
+})

@@ -138,3 +138,53 @@ test_that("a column that will decide is named", {
                "far has .* of all spread", all = FALSE)
   expect_equal(fl_prepare(heap_data())$notes, character())
 })
+
+bytes_file <- function(...) {
+  file <- tempfile(fileext = ".csv")
+  writeBin(do.call(c, lapply(list(...), function(part) if (is.character(part)) charToRaw(part) else as.raw(part))), file)
+  file
+}
+
+test_that("byte-order marks, CRLF and semicolons are read; a file in another encoding is refused with its line", {
+  marked <- bytes_file(c(0xef, 0xbb, 0xbf), "name;depth\r\na;1.5\r\nb;2.5\r\nc;9\r\n")
+  expect_equal(as.data.frame(fl_data(marked)), data.frame(name = c("a", "b", "c"), depth = c(1.5, 2.5, 9)), ignore_attr = TRUE)
+  expect_error(fl_data(bytes_file("caf", 0xe9, ",b\n1,2\n3,4\n")), class = "fjordline_error_file", regexp = "name of column 1")
+  expect_error(fl_data(bytes_file("a,b\n1,x\n3,caf", 0xe9, "\n")), class = "fjordline_error_file", regexp = "Line 3")
+})
+
+test_that("a line that is blank, short or opens a quote is refused, never dropped", {
+  for (text in c("a,b\n1,2\n\n3,4\n5,6\n", "a,b\n1,2\n3,4\n5\n", "a,b\n1,\"2\n3,4\n5,6\n")) {
+    expect_error(fl_data(bytes_file(text)), class = "fjordline_error_file")
+  }
+  expect_error(fl_data(bytes_file("\n")), class = "fjordline_error_file")
+})
+
+test_that("a file without a header line, and decimal commas, are pointed out", {
+  found <- as.data.frame(fl_check(fl_data(bytes_file("1,2\n3,4\n5,6\n8,1\n"))))
+  expect_match(found$finding, "is the header line missing", all = FALSE)
+  found <- as.data.frame(fl_check(fl_data(bytes_file("a;b\n1,5;2\n2,5;3\n9,0;7\n"))))
+  expect_equal(found$column[grepl("decimal commas", found$finding)], "a")
+})
+
+test_that("a truth column without a value is refused", {
+  expect_error(fl_data(transform(heaps(), kind = NA), truth = "kind"), class = "fjordline_error_column", regexp = "holds no value")
+})
+
+test_that("tiny and huge numbers are scaled as their shape says; rounding noise is no column", {
+  x <- heaps()$east
+  plain <- fl_prepare(fl_data(data.frame(x = x, y = rev(x))))$x[, 1]
+  for (factor in c(1e-160, 1e-300, 1e120)) {
+    expect_equal(fl_prepare(fl_data(data.frame(x = x * factor, y = rev(x))))$x[, 1], plain, tolerance = 1e-12)
+  }
+  ready <- fl_prepare(fl_data(data.frame(x = x, y = 1 + 1e-16 * seq_along(x))))
+  expect_equal(colnames(ready$x), "x")
+  expect_equal(ncol(fl_prepare(fl_data(data.frame(x = x, y = 1e8 + x)))$x), 2)
+})
+
+test_that("a summary of a table has a row a column, of a preparation a row a prepared column", {
+  about <- summary(fl_demo("water_samples"))
+  expect_equal(about$column, names(fl_demo("water_samples")$table))
+  expect_equal(about$missing[about$column == "oxygen"], 7)
+  expect_equal(about$median[about$column == "salinity"], median(fl_demo("water_samples")$table$salinity))
+  expect_equal(summary(water_ready())$share_of_spread, rep(1 / 6, 6))
+})

@@ -122,3 +122,40 @@ test_that("a figure file is a picture of 1280 by 800 pixels", {
   expect_equal(sum(as.integer(header[17:20]) * 256^(3:0)), 1280)
   expect_equal(sum(as.integer(header[21:24]) * 256^(3:0)), 800)
 })
+
+test_that("twelve groups, long names and missing classes can be drawn, and nothing warns", {
+  table <- heaps()
+  names(table)[2] <- "temperature of the water at the deepest point of the inner basin"
+  table$kind[1:3] <- NA
+  partition <- fl_partition(fl_prepare(fl_data(table, truth = "kind", id = "row")), k = 12)
+  file <- withr::local_tempfile(fileext = ".png")
+  for (figure in list(autoplot(partition), autoplot(partition, view = "silhouette"), autoplot(fl_agree(partition)))) {
+    expect_silent(save_figure(figure, file))
+    expect_gt(file.size(file), 5000)
+  }
+  expect_match(autoplot(partition)$labels$title, "^Twelve groups of [0-9]+ to [0-9]+ rows")
+  expect_true("not known" %in% levels(autoplot(partition)$data$class))
+})
+
+test_that("titles, subtitles and captions are folded to the picture's width", {
+  words <- words_on(title = strrep("word ", 60), subtitle = strrep("word ", 60), caption = strrep("word ", 90))
+  widths <- function(text) nchar(strsplit(text, "\n")[[1]])
+  expect_lte(max(widths(words$title)), 84)
+  expect_lte(max(widths(words$subtitle)), 110)
+  expect_lte(max(widths(words$caption)), 130)
+})
+
+test_that("plot draws and returns its object", {
+  withr::local_pdf(withr::local_tempfile(fileext = ".pdf"))
+  groups <- fl_partition(fl_prepare(heap_data()), k = 3)
+  expect_identical(plot(groups), groups)
+  expect_identical(plot(groups, view = "silhouette"), groups)
+})
+
+test_that("settled votes carry the decision into the figures", {
+  vote <- fl_settle(fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1:6)), 2, "two boats")
+  for (figure in list(autoplot(vote), autoplot(vote$sweep, vote))) {
+    expect_match(figure$labels$title, "Settled on two \\(the vote said 3\\): two boats")
+  }
+  expect_match(autoplot(vote$sweep, vote)$labels$subtitle, "the count settled on")
+})

@@ -98,3 +98,37 @@ test_that("nothing on the way touches the session's random state", {
   save_figure(autoplot(groups), withr::local_tempfile(fileext = ".png"))
   expect_identical(.Random.seed, before)
 })
+
+test_that("above the limit silhouettes are those of an even sample, and this is said", {
+  ready <- ready_from(random_table(10400, 1, 4))
+  sweep <- fl_sweep(ready, fl_method("kmeans", restarts = 1), k = 2, indices = "silhouette")
+  expect_match(fl_facts(sweep), "even sample of 10,000 rows", all = FALSE)
+  rows <- sampled_rows(10400)
+  group <- sweep$fits[[which(sweep$cells$k == 2)]]$group
+  expect_equal(as.data.frame(sweep)$value, mean(silhouette_widths(ready$x[rows, , drop = FALSE], list(group[rows]))$width))
+  expect_match(fl_facts(fl_score(fl_take(sweep, k = 2))), "even sample", all = FALSE)
+  expect_error(autoplot(fl_take(sweep, k = 2), view = "silhouette"), class = "fjordline_error_argument", regexp = "up to 10000 rows")
+})
+
+test_that("a method that finds the count itself is fitted once and keeps its own count", {
+  fl_new_method("signs", function(x, k, settings, seed) list(group = 1L + (x[, 1] > 5)), free_count = TRUE)
+  withr::defer(rm(list = "signs", envir = own_methods))
+  sweep <- fl_sweep(fl_prepare(heap_data(), scale = "none"), "signs", k = 2:6)
+  expect_equal(nrow(sweep$cells), 1)
+  expect_equal(unique(as.data.frame(sweep)$k), 2L)
+  expect_equal(fl_take(sweep, "signs")$k, 2L)
+})
+
+test_that("the catalogue of methods has the settings and sources of every one", {
+  catalogue <- fl_methods()
+  expect_true(all(nzchar(catalogue$source)) && all(nzchar(catalogue$shape)))
+  expect_match(catalogue$settings[catalogue$key == "kmeans"], "restarts = 25, seeding = spread, max_rounds = 200")
+})
+
+test_that("rows repeated a hundred times give the groups of the rows", {
+  x <- as.matrix(heaps()[2:3])
+  many <- fl_partition(ready_from(x[rep(1:60, 100), ]), k = 3)
+  once <- fl_partition(ready_from(x), k = 3)
+  expect_true(same_grouping(fl_labels(many), rep(fl_labels(once), 100)))
+  expect_equal(many$objective, 100 * once$objective, tolerance = 1e-10)
+})

@@ -126,3 +126,40 @@ test_that("one count or one group only: no vote, no crash", {
 test_that("a pick at the end of the sweep is said", {
   expect_match(fl_facts(fl_vote(fl_sweep(fl_prepare(heap_data()), k = 2:3))), "largest count tried", all = FALSE)
 })
+
+test_that("an elbow ranks only counts where the curve bends, and abstains where it bends nowhere", {
+  elbow <- index_elbow()
+  expect_equal(preference(elbow, 2:5, c(-1, 0.2, 0.5, -0.1))$k, c(4, 3))
+  expect_equal(preference(elbow, 2:4, c(-1, -0.2, 0))$k, integer())
+  straight <- elbow_bend(1:6, (1:6)^-2)  # log W falls evenly in log k
+  expect_equal(straight[2:5], rep(0, 4), tolerance = 1e-12)
+  values <- hand_values(elbow = c(NA, -1, -2, -3))
+  expect_equal(abstentions(values, no_ballots())$reason, "its rule picks none of the counts")
+})
+
+test_that("the summary of a vote tells each index's pick, runner-up, rule and how clearly", {
+  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1:6))
+  told <- summary(vote)
+  expect_setequal(told$index, unique(vote$ballots$index))
+  ch <- told[told$index == "calinski_harabasz", ]
+  values <- as.data.frame(vote$sweep)
+  curve <- values$value[values$index == "calinski_harabasz" & values$k >= 2]
+  best <- sort(curve, decreasing = TRUE)
+  expect_equal(ch$pick, 3)
+  expect_equal(ch$lead, (best[1] - best[2]) / diff(range(curve)))
+  expect_false(ch$at_the_end)
+})
+
+test_that("with repeats the middle value votes", {
+  sweep <- fl_sweep(fl_prepare(heap_data()), k = 2:5, repeats = 3)
+  silhouette <- sweep$values$index == "silhouette" & sweep$values$k == 4
+  sweep$values$value[silhouette] <- c(0, 9, 0.5)
+  vote <- fl_vote(sweep)
+  expect_equal(vote$ballots$value[vote$ballots$index == "silhouette" & vote$ballots$k == 4], 0.5)
+})
+
+test_that("families agreeing or not is told in one sentence", {
+  vote <- fl_vote(fl_sweep(water_ready(), k = 1:10))
+  expect_match(fl_facts(vote), "^Two of 3 families put 5 first; pairs would take 3\\.$", all = FALSE)
+  expect_equal(family_firsts(vote$shares)[["pairs"]], 3)
+})
