@@ -41,13 +41,13 @@ show_demo <- function(made) {
   groups <- strip_next(format(made$groups))
   agreement <- strip_next(format(made$agreement))
   rows <- nrow(made$groups$ready$data$table)
-  part(c(paste0("Which kinds of water are in a fjord? ", rows, " made-up samples, six measured columns."),
-         paste0("  check: ", fl_facts(made$check)[1L])))
+  cat(paste0("Which kinds of water are in a fjord? ", rows, " made-up samples, six measured columns."),
+      paste0("Check: ", fl_facts(made$check)[1L]), sep = "\n")
   part(grep("without a vote", strip_next(format(made$vote)), value = TRUE, invert = TRUE))
   part(groups[seq_len(made$groups$k + 3L)])
   part(c(agreement[seq_len(nrow(made$agreement$table) + 2L)], grep("disagree;", agreement, value = TRUE)))
-  write_lines(sentence_lines(icequakes_fact(made$icequakes)))
-  part(sentence_lines(paste0("Still water, no groups at all. ", vote_headline(made$still_water))))
+  still <- paste0("Still water, no groups at all. ", vote_headline(made$still_water))
+  cat(sentence_lines(c(icequakes_fact(made$icequakes), still)), "", sep = "\n")
   cli_written(made$written, list(json = FALSE))
   write_lines(paste0("Next: ", command_name(), " count ", file.path(made$folder, "icequakes.csv"),
                      " --truth source --id event --aside time,distance --transform log"))
