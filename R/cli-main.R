@@ -74,7 +74,7 @@ check_files_given <- function(verb, files) {
 
 # A bar after two seconds, on a terminal only.
 with_bar <- function(expr) {
-  bar <- progressr::handler_txtprogressbar(file = stderr(), enable_after = 2, clear = TRUE)
+  bar <- progressr::handler_txtprogressbar(file = stderr(), enable = TRUE, enable_after = 2, clear = TRUE)
   progressr::with_progress(expr, handlers = bar,
                            enable = isatty(stderr()))
 }

@@ -10,7 +10,7 @@ read_table <- function(file) {
   }
   table <- withCallingHandlers(
     tryCatch(
-      data.table::fread(file, data.table = FALSE, na.strings = missing_spellings, integer64 = "double",
+      data.table::fread(file, data.table = FALSE, na.strings = missing_spellings, integer64 = "double", dec = ".",
                         keepLeadingZeros = TRUE, showProgress = FALSE, encoding = "UTF-8", header = TRUE),
       error = function(e) refuse_file(file, conditionMessage(e))
     ),

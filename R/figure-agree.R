@@ -34,16 +34,17 @@ autoplot.fl_agree <- function(object, ...) {
     scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), labels = function(v) percent(v),
                         name = "share of\nthe group") +
     scale_x_discrete(position = "top", labels = function(v) vapply(v, folded, "", width = 14L)) +
-    words_on(title = sub("\\.$", "", facts[1L]),
+    words_on(title = sub(" \\([^()]*%\\)\\.$", "", facts[1L]),
              subtitle = c(facts[-1L][startsWith(facts[-1L], as.character(length(object$disagree)))],
                           "Outlined: the matched class of each group."),
              caption = agree_caption(object), x = object$b, y = object$a) +
-    fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink))
+    fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
+                     axis.title.x.top = element_text(margin = margin(b = 8)))
 }
 
 agree_caption <- function(object) {
   measures <- paste0(object$measures$measure, " ", fixed2(object$measures$value))
   paste0(if (!is.null(object$partition)) paste0(data_caption(object$partition$ready), " "),
          "Compared: ", counted(object$rows,
-                               "row"), ", ", object$left_out, " left out. ", listed(gsub("_", " ", measures)), ".")
+                               "row"), ", ", object$left_out, " left out. ", capital(sub("rand", "Rand", listed(gsub("_", " ", measures)))), ".")
 }

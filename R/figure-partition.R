@@ -40,6 +40,7 @@ draw_plane <- function(object, columns, truth) {
   rows[[shape_by]] <- factor(rows[[shape_by]], levels)
   shown <- rows[drawn_rows(nrow(rows)), ]
   wrong <- shown[shown$wrong, ]
+  large <- list(size = 3, alpha = 1)
   small <- if (nrow(shown) > 3000L) 1 else 2.1
   ggplot(shown, aes(.data$x, .data$y, colour = .data$group)) +
     geom_point(aes(shape = .data[[shape_by]]), size = small, alpha = if (nrow(shown) > 3000L) 0.5 else 0.8) +
@@ -59,8 +60,8 @@ draw_plane <- function(object, columns, truth) {
                                     c(paste0(capital(method_said(object$method)), ", seed ", object$seed, "."),
                                       drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
              x = map$x, y = map$y) +
-    guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1),
-           shape = guide_legend(override.aes = list(size = 3, alpha = 1), order = 1 + with_truth)) +
+    guides(colour = guide_legend(override.aes = large, order = 1),
+           shape = guide_legend(override.aes = if (with_truth) large else list(), order = 1 + with_truth)) +
     fl_theme()
 }
 
@@ -185,9 +186,8 @@ draw_silhouettes <- function(object) {
   ggplot(shown, aes(.data$place, .data$silhouette)) +
     geom_segment(aes(xend = .data$place, yend = 0, colour = .data$group), linewidth = max(0.25, 380 / nrow(shown))) +
     geom_hline(yintercept = overall, linetype = "dashed", colour = ink) +
-    geom_label(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink,
-               fill = "white", label.size = 0) +
-    group_scales(levels(rows$group)) +
+    geom_text(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink) +
+    group_scales(levels(rows$group))[1L] +
     ggplot2::scale_x_reverse(breaks = NULL) +
     scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.5)) +
     ggplot2::coord_flip() +

@@ -13,7 +13,7 @@
 #'   simulation of color vision deficiency. \doi{10.1109/TVCG.2009.113}
 #' @examples
 #' fl_palette(5)
-#' @importFrom ggplot2 ggplot aes geom_point geom_line geom_tile geom_rect geom_text geom_label geom_segment geom_hline
+#' @importFrom ggplot2 ggplot aes geom_point geom_line geom_tile geom_rect geom_text  geom_segment geom_hline
 #'   geom_vline geom_col scale_x_continuous scale_y_continuous scale_colour_manual scale_fill_manual scale_shape_manual
 #'   scale_fill_gradient scale_alpha_identity facet_wrap labs theme theme_minimal element_text element_blank
 #'   element_line element_rect margin unit guides guide_legend coord_cartesian expansion scale_colour_identity
