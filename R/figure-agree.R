@@ -19,11 +19,11 @@ autoplot.fl_agree <- function(object, ...) {
   names(cells)[1:2] <- c("group", "class")
   sizes <- rowSums(object$table)
   cells$share <- cells$rows / sizes[cells$group]
-  cells$matched <- object$matched$class[match(cells$group, object$matched$group)] %in% NA == FALSE &
-    cells$class == object$matched$class[match(cells$group, object$matched$group)]
+  partner <- object$matched$class[match(cells$group, object$matched$group)]
+  cells$matched <- !is.na(partner) & cells$class == partner
   cells$group <- factor(cells$group, rev(rownames(object$table)))
   cells$class <- factor(cells$class, colnames(object$table))
-  outlined <- cells[which(cells$matched), ]
+  outlined <- cells[cells$matched, ]
   facts <- fl_facts(object)
   large <- nrow(cells) > 150L
   ggplot(cells, aes(.data$class, .data$group, fill = .data$share)) +
@@ -43,8 +43,8 @@ autoplot.fl_agree <- function(object, ...) {
 }
 
 agree_caption <- function(object) {
-  measures <- paste0(object$measures$measure, " ", fixed2(object$measures$value))
-  paste0(if (!is.null(object$partition)) paste0(data_caption(object$partition$ready), " "),
-         "Compared: ", counted(object$rows,
-                               "row"), ", ", object$left_out, " left out. ", capital(sub("rand", "Rand", listed(gsub("_", " ", measures)))), ".")
+  measures <- listed(paste(gsub("_", " ", object$measures$measure), fixed2(object$measures$value)))
+  compared <- paste0("Compared: ", counted(object$rows, "row"), ", ", object$left_out, " left out.")
+  paste(c(if (!is.null(object$partition)) data_caption(object$partition$ready), compared,
+          paste0(capital(sub("rand", "Rand", measures)), ".")), collapse = " ")
 }

@@ -50,7 +50,7 @@ draw_plane <- function(object, columns, truth) {
                stroke = 1.2, show.legend = FALSE) +
     geom_text(data = map$centres, aes(.data$x, .data$y, label = .data$group), colour = centre_ink(map$centres$group),
               size = 4, fontface = "bold") +
-    group_scales(levels(rows$group)) +
+    group_scale(levels(rows$group)) + group_scale(levels(rows$group), scale_fill_manual) +
     shape_scale(levels, if (with_truth) columns_of(object$ready$data, "truth") else "group") +
     words_on(title = plane_title(object, rows, with_truth),
              subtitle = paste(c(map$said, "Discs: centres.",
@@ -173,11 +173,9 @@ draw_silhouettes <- function(object) {
   rows <- rows[order(rows$group, -rows$silhouette), ]
   rows$place <- seq_len(nrow(rows)) + (rows$group - 1) * nrow(rows) * 0.02
   rows$group <- factor(rows$group)
-  means <- data.frame(
-    group = levels(rows$group), mean = vapply(split(rows$silhouette, rows$group), mean,
-                                              0), place = vapply(split(rows$place, rows$group), mean, 0),
-    nearer = vapply(split(rows$silhouette < 0, rows$group), sum, 0L), size = tabulate(rows$group)
-  )
+  each <- function(values, how) vapply(split(values, rows$group), how, 0)
+  means <- data.frame(group = levels(rows$group), mean = each(rows$silhouette, mean), place = each(rows$place, mean),
+                      nearer = each(rows$silhouette < 0, function(v) sum(v) + 0), size = tabulate(rows$group))
   means$said <- paste0("group ", means$group, ": mean ", fixed2(means$mean), ", ", means$size, " rows",
                        ifelse(means$nearer > 0, paste0(", ", means$nearer, " below 0"), ""))
   overall <- mean(rows$silhouette)
@@ -187,7 +185,7 @@ draw_silhouettes <- function(object) {
     geom_segment(aes(xend = .data$place, yend = 0, colour = .data$group), linewidth = max(0.25, 380 / nrow(shown))) +
     geom_hline(yintercept = overall, linetype = "dashed", colour = ink) +
     geom_text(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink) +
-    group_scales(levels(rows$group))[1L] +
+    group_scale(levels(rows$group)) +
     ggplot2::scale_x_reverse(breaks = NULL) +
     scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.5)) +
     ggplot2::coord_flip() +

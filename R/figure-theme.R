@@ -66,12 +66,11 @@ data_caption <- function(ready, extra = NULL) {
           extra), collapse = " ")
 }
 
-# The colour and shape of each group, as scales; noise is grey and small.
-group_scales <- function(groups, title = "group") {
-  levels <- as.character(groups)
-  colours <- stats::setNames(fl_palette(max(length(setdiff(levels, "0")), 1L)), setdiff(levels, "0"))
-  list(scale_colour_manual(values = c(colours, "0" = "#9AA5AC"), name = title),
-       scale_fill_manual(values = c(colours, "0" = "#9AA5AC"), name = title))
+# The colour of each group, for lines and points, or for fills; noise is grey.
+group_scale <- function(groups, scale = scale_colour_manual) {
+  real <- setdiff(as.character(groups), "0")
+  colours <- stats::setNames(fl_palette(max(length(real), 1L)), if (length(real) > 0L) real else "1")
+  scale(values = c(colours, "0" = "#9AA5AC"), name = "group")
 }
 
 shape_scale <- function(levels, title) {

@@ -2,8 +2,9 @@
 
 #' @export
 format.fl_method <- function(x, ...) {
-  c(paste0(method_label(x), ": ", x$label), hanging_lines(c("assumes", "needs", "settings", "source"),
-                                                          c(x$shape, x$needs, settings_text(x$settings), x$source)))
+  c(paste0(method_label(x), ": ", x$label), hanging_lines(
+    c("assumes", "needs", "settings", "source"), c(x$shape, x$needs, settings_text(x$settings), x$source)
+  ))
 }
 
 #' @export

@@ -60,7 +60,7 @@ report_parts <- function(x, title) {
   agreement <- if (!is.null(truth_of(ready$data))) fl_agree(x)
   list(
     title = title, short = report_short(x, agreement), partition = x, vote = x$vote, agreement = agreement,
-    cards = group_cards(x), prepared = say_steps(ready$steps), check = fl_check(ready$data), plane = autoplot(x),
+    cards = group_standouts(x), colours = fl_palette(x$k), prepared = say_steps(ready$steps), check = fl_check(ready$data), plane = autoplot(x),
     silhouettes = if (has_silhouettes(x)) autoplot(x, view = "silhouette"),
     curves = if (!is.null(x$vote)) autoplot(x$vote$sweep, x$vote), ballots = if (!is.null(x$vote)) autoplot(x$vote),
     cross = if (!is.null(agreement)) autoplot(agreement), steps = fl_steps(x), untried = report_untried(x),
@@ -79,49 +79,12 @@ report_short <- function(x, agreement) {
   doubt <- paste(c(if (!is.null(vote)) track_fact(vote), "Nothing here tests whether there are groups at all.",
                    paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
   c(
-    "How many?" = facts[1L], "How sure?" = sure, "What are they?" = paste0(standout_fact(x)),
+    "How many?" = facts[1L], "How sure?" = sure, "What are they?" = standout_fact(x),
     "Do they match what is known?" = if (is.null(agreement)) "There are no known classes to compare with."
     else fl_facts(agreement)[1L],
     "What to doubt?" = doubt
   )
 }
-
-standout_fact <- function(x) {
-  said <- vapply(group_cards(x), function(card) {
-    paste0("group ", card$group, ": ", if (nzchar(card$standout)) card$standout else "near the average")
-  }, "")
-  paste0(capital(paste(said, collapse = "; ")), ".")
-}
-
-# A group's size, and the columns whose mean lies farthest from the overall one, in overall standard deviations.
-group_cards <- function(x, most = 3L) {
-  ready <- x$ready
-  columns <- colnames(ready$x)
-  values <- numeric_matrix(ready$data$table[ready$rows, , drop = FALSE], columns)
-  group <- x$group[ready$rows]
-  prepared <- sweep(group_means(ready$x, group, x$k), 2L, colMeans(ready$x))
-  off <- sweep(prepared, 2L, apply(ready$x, 2L, stats::sd), "/")
-  lapply(seq_len(x$k), function(g) {
-    strong <- order(-abs(off[g, ]))
-    strong <- strong[abs(off[g, strong]) >= 0.5]
-    words <- paste(ifelse(abs(off[g, strong]) >= 1, ifelse(off[g, strong] > 0, "much higher", "much lower"),
-                          ifelse(off[g, strong] > 0, "higher", "lower")), columns[strong])
-    table <- tibble::tibble(
-      column = with_unit(columns, ready$units), mean = digits3(colMeans(values[group == g, , drop = FALSE])),
-      `overall mean` = digits3(colMeans(values)),
-      `middle half` = apply(values[group == g, , drop = FALSE], 2L, middle_half),
-      difference = signed(off[g, ])
-    )
-    list(group = g, rows = x$groups$rows[g], share = percent(x$groups$share[g]),
-         standout = if (length(strong) > 0L) listed(utils::head(words, most)) else "",
-         table = table, colour = fl_palette(x$k)[g])
-  })
-}
-
-middle_half <- function(v) paste(digits3(stats::quantile(v, c(0.25, 0.75), names = FALSE, type = 7L)),
-                                 collapse = " to ")
-
-signed <- function(v) paste0(ifelse(v >= 0, "+", "\u2212"), formatC(abs(v), digits = 1L, format = "f"), " sd")
 
 report_untried <- function(x) {
   sweep <- x$vote$sweep

@@ -50,10 +50,11 @@ test_that("reports go to .html files in folders that exist, and leave nothing ha
   expect_equal(list.files(folder), character())
 })
 
-test_that("cards name what stands out by a stated rule", {
-  cards <- group_cards(fl_partition(water_ready(), k = 5))
+test_that("groups are named by what stands out by a stated rule", {
+  cards <- group_standouts(fl_partition(water_ready(), k = 5))
   expect_match(cards[[3]]$standout, "much lower oxygen")
   expect_match(cards[[5]]$standout, "much higher turbidity")
   expect_equal(cards[[2]]$standout, "")
   expect_equal(vapply(cards, `[[`, 1, "rows"), c(186, 176, 116, 83, 38))
+  expect_equal(standout_words(c(0.6, -1.2, 0.4, 2), c("a", "b", "c", "d")), "much higher d, much lower b and higher a")
 })

@@ -1,0 +1,69 @@
+# What partitions, scores and sweeps say, in sentences.
+
+#' @export
+fl_facts.fl_partition <- function(x) {
+  sizes <- x$groups$rows
+  left <- sum(is.na(x$group))
+  noise <- sum(x$group == 0L, na.rm = TRUE)
+  c(
+    paste0(capital(spelt(x$k)), if (x$k == 1L) " group" else " groups", ", by ", method_said(x$method), ": ",
+           listed(paste0(sizes, " (", percent(x$groups$share), ")")), if (length(sizes) == 1L) " rows." else " rows."),
+    if (left > 0L) paste0(counted(left, "row"), " could not be grouped: a value is missing (NA)."),
+    if (noise > 0L) paste0(counted(noise, "row"), " ", if (noise == 1L) "is" else "are", " noise (0)."),
+    explained_fact(x), restart_fact(x), x$notes, decision_facts(x$vote)
+  )
+}
+
+explained_fact <- function(x) {
+  if (x$k < 2L || is.na(x$scatter)) {
+    return(NULL)
+  }
+  paste0("The groups account for ", percent(1 - x$scatter / x$total), " of the spread in prepared units (W = ",
+         digits3(x$scatter),
+         " of T = ", digits3(x$total), ").")
+}
+
+restart_fact <- function(x) {
+  r <- x$restarts
+  if (is.null(r) || r$tried < 2L || x$k < 2L) {
+    return(NULL)
+  }
+  paste0(r$reached, " of ", r$tried, " restarts reached the smallest W",
+         if (r$worst > x$objective * 1.000001) {
+           paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
+         }, ".")
+}
+
+#' @export
+fl_facts.fl_score <- function(x) {
+  silent <- sum(is.na(x$value))
+  c(paste0(counted(nrow(x) - silent, "index", "indices"), " of ", attr(x, "name"), "."),
+    if (silent > 0L) paste0(listed(x$index[is.na(x$value)]), if (silent == 1L) " abstains: " else " abstain: ",
+                            x$reason[is.na(x$value)][1L], "."),
+    sample_fact(x$index, attr(x, "rows")))
+}
+
+#' @export
+fl_facts.fl_sweep <- function(x) {
+  failed <- vapply(x$fits, inherits, NA, "error") & x$cells$asked
+  unsettled <- sum(vapply(x$fits, function(f) isFALSE(f$converged), NA))
+  c(
+    paste0(counted(sum(x$cells$asked), "fit"), " of ", listed(vapply(x$methods, method_said, "")), " on ",
+           x$ready[[1L]]$data$name, " (",
+           listed(names(x$ready)), "): k = ", count_range(x$k), ", ", counted(length(x$indices), "index", "indices"),
+           if (x$repeats > 1L) paste0(", ", x$repeats, " repeats"), "."),
+    if (any(failed)) paste0(counted(sum(failed), "fit"), " failed: ", first_line(x$fits[failed][[1L]])),
+    if (unsettled > 0L) paste0(counted(unsettled, "fit"), " did not settle within max_rounds."),
+    sample_fact(names(x$indices), max(vapply(x$ready, function(r) nrow(r$x), 0L))),
+    if (length(x$ready) > 1L) "Index values of different preparations are not comparable."
+  )
+}
+
+# Said where silhouettes were not computed on every row.
+sample_fact <- function(indices, rows) {
+  if ("silhouette" %in% indices && rows > silhouette_most_rows) {
+    paste0("Silhouettes are those of an even sample of ", counted(silhouette_most_rows, "row"), ".")
+  }
+}
+
+count_range <- function(k) if (length(k) > 2L && all(diff(k) == 1L)) paste0(k[1L], " to ", k[length(k)]) else listed(k)

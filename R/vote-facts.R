@@ -1,0 +1,99 @@
+# What a vote says, in sentences: the answer, the evidence, the doubts, the neighbours.
+
+#' @export
+fl_facts.fl_vote <- function(x) {
+  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), family_fact(x), vote_doubts(x),
+    neighbour_facts(x), other_facts(x))
+}
+
+vote_headline <- function(x) {
+  k <- if (is.null(x$settled)) x$k else x$settled$voted
+  if (is.na(k)) {
+    return("No clear count: no index could rank the counts.")
+  }
+  evidence <- paste0("margin ", fixed2(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
+  if (x$verdict == "no clear count") {
+    return(paste0("No clear count, by ", voted_method(x), ": most points for ", k,
+                  ", but hardly more than for others (", evidence, ")."))
+  }
+  paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", evidence, ").")
+}
+
+# Indices by the names people know them by.
+index_said <- function(vote, keys) sub(" \\(.*$", "", vapply(vote$sweep$indices[keys], `[[`, "", "label"))
+
+voted_method <- function(x) method_said(x$sweep$methods[[x$method]])
+
+# How many families put the winner first, and what the others put there.
+family_fact <- function(x) {
+  k <- if (is.null(x$settled)) x$k else x$settled$voted
+  firsts <- family_firsts(x$shares)
+  if (is.na(k) || length(firsts) == 0L) {
+    return(NULL)
+  }
+  other <- firsts[firsts != k]
+  here <- sum(firsts == k)
+  paste0(if (here == 0L) "None" else capital(spelt(here)), " of ", length(firsts), " families ",
+         if (here < 2L) "puts " else "put ", k, " first",
+         if (length(other) > 0L) paste0("; ", listed(paste0(names(other), " would take ", other))), ".")
+}
+
+vote_doubts <- function(x) {
+  tried <- x$sweep$k[x$sweep$k >= 2L]
+  k <- if (is.null(x$settled)) x$k else x$settled$voted
+  ones <- unique(x$ballots$index[x$ballots$prefers_one])
+  c(
+    if (isTRUE(x$tied)) "Two counts have the same points; the smaller one was taken.",
+    if (!is.na(k) && length(tried) > 1L && k == max(tried)) {
+      paste0("That is the largest count tried: try larger ones before believing it.")
+    },
+    if (length(ones) > 0L) paste0(listed(index_said(x, ones)), " would rather have one group."),
+    if (nrow(x$abstained) > 0L) {
+      paste0(listed(index_said(x, x$abstained$index)), if (nrow(x$abstained) == 1L) " abstains: " else " abstain: ",
+             x$abstained$reason[1L], ".")
+    },
+    if (!is.na(k)) track_fact(x),
+    "Not tested: whether there are groups at all, and groups that are not round; a vote finds a count in any table."
+  )
+}
+
+neighbour_facts <- function(x) {
+  one <- function(change, label) {
+    if (is.null(change)) {
+      return(NULL)
+    }
+    said <- if (length(change$changes) > 0L) listed(change$changes) else "rearranges the groups"
+    paste0(label, ", ", change$k, ": ", said,
+           if (change$moved > 0L) paste0(", and moves ", counted(change$moved, "row")), ".")
+  }
+  c(one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
+}
+
+other_facts <- function(x) {
+  if (nrow(x$others) == 0L) {
+    return(NULL)
+  }
+  several <- length(x$sweep$ready) > 1L
+  label <- if (several) paste0(x$others$method, " on ", x$others$preparation) else x$others$method
+  paste0("By itself, ", label, " votes for ", ifelse(is.na(x$others$k), "none", x$others$k), ": ", x$others$verdict,
+         ifelse(is.na(x$others$margin), "", paste0(" (margin ", fixed2(x$others$margin), ")")), ".")
+}
+
+# How the count was chosen, where that is known.
+decision_facts <- function(vote) {
+  if (is.null(vote)) {
+    return(NULL)
+  }
+  if (is.null(vote$settled)) {
+    return(paste0("The count comes from a vote: ", vote$verdict, ", margin ", fixed2(vote$margin), "."))
+  }
+  settled_fact(vote$settled)
+}
+
+settled_fact <- function(settled) {
+  before <- if (settled$verdict == "no clear count") " (the vote had no clear count)"
+  else if (!identical(settled$voted, settled$k)) paste0(" (the vote said ", settled$voted, ")")
+  else " (as voted)"
+  paste0("Settled on ", spelt(settled$k), before, if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ",
+         settled$reason, ".")
+}
