@@ -2,7 +2,8 @@
 # generic stands in the same file: those registered in NAMESPACE are left out here.
 found <- unclass(lintr::lint_package("."))
 for (folder in c("bench", "data-raw", "dev")) found <- c(found, unclass(lintr::lint_dir(folder)))
-methods <- sub("^S3method\\((\"?)(.*)\\1,(.*)\\)$", "\\2.\\3", grep("^S3method", readLines("NAMESPACE"), value = TRUE))
+methods <- grep("^S3method", readLines("NAMESPACE"), value = TRUE)
+methods <- sub(",", ".", sub("^S3method\\((.*)\\)$", "\\1", methods))
 is_method <- function(one) {
   one$linter == "object_name_linter" && any(startsWith(trimws(one$line), paste0(methods, " <-")))
 }
