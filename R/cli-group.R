@@ -17,6 +17,7 @@ verb_group <- function() {
     )),
     example = "fjordline group water_samples.csv --truth water_mass --id sample --k 5 --out grouped.csv",
     run = function(files, options) {
+      check_endings(options)
       partition <- cli_partition(files, options)
       agreement <- if (!is.null(truth_of(partition$ready$data))) fl_agree(partition)
       written <- c(
@@ -31,6 +32,13 @@ verb_group <- function() {
       cli_written(written %||% character(), options)
     }
   )
+}
+
+# Looked at before anything is fitted or written.
+check_endings <- function(options) {
+  forms <- list(out = c("csv", "tsv"), model = "json", report = "html")
+  for (name in intersect(names(forms), names(options))) file_form(options[[name]], forms[[name]])
+  if (!is.null(options$report)) check_reporting()
 }
 
 # The count is given, given with a reason against the vote, or the vote's.

@@ -60,7 +60,8 @@ report_parts <- function(x, title) {
   agreement <- if (!is.null(truth_of(ready$data))) fl_agree(x)
   list(
     title = title, short = report_short(x, agreement), partition = x, vote = x$vote, agreement = agreement,
-    cards = group_standouts(x), colours = fl_palette(x$k), prepared = say_steps(ready$steps), check = fl_check(ready$data), plane = autoplot(x),
+    cards = group_standouts(x), colours = fl_palette(x$k), prepared = say_steps(ready$steps),
+    check = fl_check(ready$data), plane = autoplot(x),
     silhouettes = if (has_silhouettes(x)) autoplot(x, view = "silhouette"),
     curves = if (!is.null(x$vote)) autoplot(x$vote$sweep, x$vote), ballots = if (!is.null(x$vote)) autoplot(x$vote),
     cross = if (!is.null(agreement)) autoplot(agreement), steps = fl_steps(x), untried = report_untried(x),

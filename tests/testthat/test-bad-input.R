@@ -149,3 +149,11 @@ test_that("logarithms of numbers that have none are refused with column and coun
   expect_error(fl_prepare(data, transform = c(a = "lg")), class = "fjordline_error_argument", regexp = "log")
   expect_error(fl_prepare(data, transform = c(z = "log")), class = "fjordline_error_column")
 })
+
+test_that("the shell looks at all endings before it writes anything", {
+  file <- bad_file(c("a,b", "1,2", "3,4", "9,9"))
+  for (wrong in list(c("--model", "m.txt"), c("--report", "r.pdf"))) {
+    run <- in_shell(file, "--k", "2", wrong)
+    expect_equal(run[c("status", "files")], list(status = 1L, files = character()))
+  }
+})
