@@ -10,7 +10,7 @@ verb_check <- function() {
                       findings = as.data.frame(check)))
       } else {
         cat(cli::style_bold(format(data)[1L]), utils::head(format(data)[-1L], -1L), "", format(check), sep = "\n")
-        cat("", paste0("Next: fjordline count ", files), sep = "\n")
+        cat("", next_command("count", files, options, options_table), sep = "\n")
       }
     }
   )

@@ -18,20 +18,27 @@ verb_count <- function() {
         cat_json(vote_json(vote))
       } else {
         write_lines(strip_next(format(vote)))
-        cat(paste0("Next: fjordline group ", files, if (!is.na(vote$k)) paste0(" --k ", vote$k), " --out grouped.csv"),
-            sep = "\n")
+        cat(count_next(vote, files, options), sep = "\n")
       }
       cli_written(written %||% character(), options)
     }
   )
 }
 
+# The same columns and settings, with the count; a count the vote did not clearly find needs a reason.
+count_next <- function(vote, file, options) {
+  key <- vote$sweep$methods[[vote$method]]$key
+  next_command("group", file, options, c(options_table, options_prepare, options_fit),
+               if (key != "kmeans") paste("--method", key), if (!is.na(vote$k)) paste("--k", vote$k),
+               if (vote$verdict == "no clear count") "--reason \"...\"", "--out grouped.csv")
+}
+
 cli_vote <- function(ready, options, counts = options$k) {
   weights <- split_pairs(options$weights)
   if (!is.null(weights)) {
     weights <- stats::setNames(suppressWarnings(as.numeric(weights)), names(weights))
-    if (anyNA(weights) ||
-        is.null(names(weights))) usage_error("--weights must be name=number pairs, as in silhouette=2,curve=0.5.")
+    named <- !is.null(names(weights)) && !anyNA(weights)
+    if (!named) usage_error("--weights must be name=number pairs, as in silhouette=2,curve=0.5.")
   }
   sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts), indices = split_list(options$indices),
                     repeats = split_number(options$repeats %||% "1", "repeats"), seed = cli_seed(options))

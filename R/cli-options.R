@@ -126,3 +126,20 @@ cli_methods <- function(options) {
 }
 
 cli_seed <- function(options) split_number(options$seed, "seed")
+
+# The options of a call as they would be typed again: those of the kinds named that differ from their defaults.
+typed_again <- function(options, kinds) {
+  said <- lapply(kinds, function(o) {
+    value <- options[[o$name]]
+    if (!is.null(value) && !identical(value, o$default)) paste0("--", o$name, " ", shell_word(value))
+  })
+  paste(unlist(said), collapse = " ")
+}
+
+shell_word <- function(value) if (grepl("^[A-Za-z0-9_.,=/-]+$", value)) value else shQuote(value)
+
+# The next command, with the roles and the preparation of this one.
+next_command <- function(verb, file, options, kinds, ...) {
+  words <- c("Next: fjordline", verb, shell_word(file), typed_again(options, kinds), ...)
+  paste(words[nzchar(words)], collapse = " ")
+}

@@ -204,10 +204,10 @@ find_missing <- function(data) {
   }
   lost <- sum(!stats::complete.cases(values))
   share <- lost / nrow(data$table)
+  where <- if (length(gaps) > 1L) paste0(" (", listed(paste(gaps, "in", names(gaps))), ")")
   finding(if (share > 0.2) "warn" else "note", listed(names(gaps)),
-          paste0(counted(sum(gaps), "missing cell"), " (", listed(paste(gaps, "in", names(gaps))), "): ",
-                 counted(lost, "row"),
-                 " of ", nrow(data$table), " will get no group"),
+          paste0(counted(sum(gaps), "missing cell"), where, ": ", counted(lost, "row"), " of ", nrow(data$table),
+                 " will get no group"),
           if (share > 0.2) "leave the emptiest column out with fl_prepare(use = )" else "")
 }
 

@@ -169,3 +169,18 @@ test_that("agree takes majority matching, and columns that are not there are nam
   expect_match(wrong$err, "Did you mean \"mass\"", all = FALSE)
   expect_equal(shell("agree", file)$status, 2)
 })
+
+test_that("the next command repeats the roles and the preparation, so that pasting it clusters the same columns", {
+  folder <- withr::local_tempdir()
+  file.copy(demo_file("icequakes"), file.path(folder, "ice quakes.csv"))
+  roles <- c("--truth", "source", "--id", "event", "--aside", "time,distance")
+  check <- shell("check", "ice quakes.csv", roles, folder = folder)
+  expect_equal(utils::tail(check$out, 1), "Next: fjordline count 'ice quakes.csv' --truth source --id event --aside time,distance")
+  count <- shell("count", "ice quakes.csv", roles, "--transform", "log", "--seed", "7", folder = folder)
+  following <- utils::tail(count$out, 1)
+  expect_match(following, "group 'ice quakes.csv' .*--aside time,distance --transform log --seed 7 --k 2 --out grouped.csv$")
+  again <- shell(scan(text = sub("^Next: fjordline ", "", following), what = "", quiet = TRUE), folder = folder)
+  expect_equal(again$status, 0)
+  ready <- fl_prepare(fl_demo("icequakes"), transform = "log")
+  expect_identical(read_table(file.path(folder, "grouped.csv"))$group, fl_labels(fl_partition(ready, k = 2, seed = 7)))
+})
