@@ -113,6 +113,42 @@ fl_indices <- function() {
   )
 }
 
+#' The indices, and what each one computes
+#'
+#' Notation: n clustered rows in prepared units, d columns, k groups of sizes n_j; W the within-group sum of squares, T
+#' the total one, B = T - W. An index without a value for a partition (one group, a zero denominator) is `NA` with a
+#' reason: it abstains. Noise rows are left out.
+#'
+#' * `elbow` (curve; higher is better): the bend of the curve of W, b(k) = s(k+1) - s(k) with the slopes
+#'   s(k) = (log W(k) - log W(k-1)) / log(k / (k-1)). Only positive bends are ranked. It needs the counts one below and
+#'   one above, which a sweep fits along. The idea is Thorndike's, the rule ours. Whether a bend is sharper than chance is
+#'   not tested yet.
+#' * `calinski_harabasz` (separation; higher): (B / (k-1)) / (W / (n-k)).
+#' * `silhouette` (pairs; higher): the mean of (b - a) / max(a, b) over rows, a the mean distance to the other rows of
+#'   the own group, b the smallest mean distance to another group; 0 in a group of one. Exact up to 10,000 rows, on an
+#'   even sample of that many above.
+#' * `bic` (likelihood; lower, one group allowed; shown, does not vote): -2 log L + p log n for round groups of one common
+#'   variance W / (d (n-k)), with log L = sum n_j log(n_j / n) - (nd/2) log(2 pi variance) - d (n-k)/2 and
+#'   p = k - 1 + kd + 1. It over-counts elongated groups.
+#'
+#' @references
+#' Thorndike, R. L. (1953). Who belongs in the family? \doi{10.1007/BF02289263}
+#'
+#' Calinski, T. and Harabasz, J. (1974). A dendrite method for cluster analysis. \doi{10.1080/03610927408827101}
+#'
+#' Rousseeuw, P. J. (1987). Silhouettes: a graphical aid to the interpretation and validation of cluster analysis.
+#' \doi{10.1016/0377-0427(87)90125-7}
+#'
+#' Schwarz, G. (1978). Estimating the dimension of a model. \doi{10.1214/aos/1176344136}
+#'
+#' Pelleg, D. and Moore, A. (2000). Extending k-means with efficient estimation of the number of clusters. ICML,
+#' 727--734.
+#' @seealso [fl_indices()] for the catalogue, [fl_new_index()] to add one, [fl_vote()] for how they are weighed.
+#' @examples
+#' fl_score(fl_partition(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 4))
+#' @name indices
+NULL
+
 # The fits of one method on one preparation, in ascending order of the count.
 index_set <- function(x, fits) {
   fits <- fits[order(vapply(fits, `[[`, 0, "k"))]
