@@ -121,14 +121,14 @@ fl_indices <- function() {
 #'
 #' * `elbow` (curve; higher is better): the bend of the curve of W, b(k) = s(k+1) - s(k) with the slopes
 #'   s(k) = (log W(k) - log W(k-1)) / log(k / (k-1)). Only positive bends are ranked. It needs the counts one below and
-#'   one above, which a sweep fits along. The idea is Thorndike's, the rule ours. Whether a bend is sharper than chance is
-#'   not tested yet.
+#'   one above, which a sweep fits along. The idea is Thorndike's, the rule ours. Whether a bend is sharper than chance
+#'   is not tested yet.
 #' * `calinski_harabasz` (separation; higher): (B / (k-1)) / (W / (n-k)).
 #' * `silhouette` (pairs; higher): the mean of (b - a) / max(a, b) over rows, a the mean distance to the other rows of
 #'   the own group, b the smallest mean distance to another group; 0 in a group of one. Exact up to 10,000 rows, on an
 #'   even sample of that many above.
-#' * `bic` (likelihood; lower, one group allowed; shown, does not vote): -2 log L + p log n for round groups of one common
-#'   variance W / (d (n-k)), with log L = sum n_j log(n_j / n) - (nd/2) log(2 pi variance) - d (n-k)/2 and
+#' * `bic` (likelihood; lower, one group allowed; shown, does not vote): -2 log L + p log n for round groups of one
+#'   common variance W / (d (n-k)), with log L = sum n_j log(n_j / n) - (nd/2) log(2 pi variance) - d (n-k)/2 and
 #'   p = k - 1 + kd + 1. It over-counts elongated groups.
 #'
 #' @references
