@@ -42,7 +42,7 @@ fl_new_method <- function(key, fit, assign = NULL, settings = list(), check = NU
   if (key %in% names(built_in("method"))) {
     fl_abort("method", paste0("There is a built-in method ", quoted(key), "."), advice = "Choose another key.")
   }
-  assign(key, method, envir = own_methods)
+  base::assign(key, method, envir = own_methods)
   invisible(method)
 }
 

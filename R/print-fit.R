@@ -76,8 +76,8 @@ summary.fl_partition <- function(object, ...) object$groups
 
 #' @export
 format.fl_score <- function(x, ...) {
-  cells <- list(index = x$index, family = x$family, value = digits3(x$value), better = x$direction, reason = x$reason)
-  c(fl_facts(x)[1L], table_lines(cells, right = "value"), sentence_lines(sample_fact(x$index, attr(x, "rows"))))
+  cells <- list(index = x$index, family = x$family, value = digits3(x$value), better = x$direction)
+  c(fl_facts(x)[1L], table_lines(cells, right = "value"), sentence_lines(fl_facts(x)[-1L]))
 }
 
 #' @export

@@ -29,7 +29,7 @@ table_lines <- function(columns, right = character(), header = TRUE, indent = 2L
 # The last column wraps below itself.
 hanging_lines <- function(label, text, indent = 2L) {
   width <- max(nchar(label))
-  unlist(Map(function(one, said) {
+  unlist(use.names = FALSE, Map(function(one, said) {
     lines <- strwrap(said, width = max(30L, print_width() - width - indent - 2L))
     if (length(lines) == 0L) lines <- ""
     paste0(strrep(" ", indent), formatC(c(one, rep("", length(lines) - 1L)), width = -width), "  ", lines)

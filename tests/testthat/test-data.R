@@ -188,3 +188,15 @@ test_that("a summary of a table has a row a column, of a preparation a row a pre
   expect_equal(about$median[about$column == "salinity"], median(fl_demo("water_samples")$table$salinity))
   expect_equal(summary(water_ready())$share_of_spread, rep(1 / 6, 6))
 })
+
+test_that("the demo tables are exactly what their scripts make", {
+  scripts <- test_path("..", "..", "data-raw")
+  skip_if_not(dir.exists(scripts), "the scripts are not beside the tests")
+  folder <- withr::local_tempdir()
+  dir.create(file.path(folder, "inst", "extdata"), recursive = TRUE)
+  for (name in names(demo_tables)) {
+    script <- normalizePath(file.path(scripts, paste0(name, ".R")))
+    withr::with_dir(folder, system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(script))))
+    expect_identical(readLines(file.path(folder, "inst", "extdata", paste0(name, ".csv"))), readLines(demo_file(name)), info = name)
+  }
+})

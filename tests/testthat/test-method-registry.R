@@ -49,3 +49,20 @@ test_that("settings that were changed stand in the label, and only those", {
   expect_equal(method_label(fl_method("kmeans")), "kmeans")
   expect_equal(method_label(fl_method("kmeans", restarts = 5)), "kmeans(restarts = 5)")
 })
+
+test_that("a method's own rule for new rows is used, in predictions and after loading", {
+  local_method("east_west", function(x, k, settings, seed) list(group = 1L + (x[, 1] > 0)),
+               assign = function(fit, x) list(group = rep(2L, nrow(x)), distance = rep(7, nrow(x))))
+  partition <- fl_partition(fl_prepare(heap_data()), "east_west", k = 2)
+  expect_equal(predict(partition, heaps()[1:3, ]), c(2, 2, 2))
+  file <- withr::local_tempfile(fileext = ".json")
+  fl_save(partition, file)
+  expect_equal(predict(fl_load(file), heaps()[1:3, ], type = "distance"), c(7, 7, 7))
+})
+
+test_that("a method that stops is one failed cell, with its message as the reason", {
+  local_method("moody", function(x, k, settings, seed) if (k == 3) stop("not three") else list(group = rep(seq_len(k), length.out = nrow(x))))
+  values <- as.data.frame(fl_sweep(fl_prepare(heap_data()), "moody", k = 2:4))
+  expect_true(all(grepl("not three", values$reason[values$k == 3])))
+  expect_false(is.na(values$value[values$k == 2 & values$index == "silhouette"]))
+})
