@@ -82,14 +82,6 @@ check_text <- function(value, argument) {
   value
 }
 
-check_flag <- function(value, argument) {
-  if (!rlang::is_bool(value)) {
-    fl_abort("argument", paste0("`", argument, "` must be TRUE or FALSE."),
-             found = paste0("It is ", shape_of(value), "."))
-  }
-  value
-}
-
 # An object that another function of ours makes.
 check_made_by <- function(x, class, argument) {
   if (!inherits(x, class)) {
