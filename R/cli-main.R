@@ -99,12 +99,11 @@ strip_next <- function(lines) {
 }
 
 # The object as text, or as JSON with its sentences and its tidy table.
-cli_show <- function(object, options, ..., extra = character()) {
+cli_show <- function(object, options, ...) {
   if (options$json) {
     cat_json(c(list(facts = I(fl_facts(object))), list(...)))
   } else {
     print(object)
-    if (length(extra) > 0L) cat(extra, sep = "\n")
   }
 }
 

@@ -8,8 +8,8 @@
 #'   discs are the centres.
 #' * `view = "silhouette"`: the silhouette width of every row, sorted within its group, and the mean of each group.
 #'
-#' The plane draws more than 20,000 rows as an even sample, and the caption says so. Silhouettes of single rows are given
-#' up to 10,000 rows; above that the view stops with an error of class `fjordline_error_argument`.
+#' The plane draws more than 20,000 rows as an even sample, and the caption says so. Silhouettes of single rows
+#' are given up to 10,000 rows; above that the view stops with an error of class `fjordline_error_argument`.
 #'
 #' @param object From [fl_partition()] or [fl_take()].
 #' @param view `"plane"` or `"silhouette"`.
