@@ -5,7 +5,7 @@ verb_agree <- function() {
                    option("match", "one_to_one or majority", "one_to_one"), option("figures", "folder for the figure")),
     example = "fjordline agree grouped.csv --groups group --truth water_mass",
     run = function(files, options) {
-      table <- read_table(files)
+      table <- read_table(files)$table
       check_table(table, basename(files))
       if (is.null(options$truth)) usage_error("--truth, the column with the classes, is needed.")
       for (role in c("groups", "truth")) check_column(options[[role]], names(table), role, basename(files))

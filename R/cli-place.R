@@ -5,7 +5,7 @@ verb_place <- function() {
     example = "fjordline place water.json next_month.csv --out placed.csv",
     run = function(files, options) {
       model <- fl_load(files[1L])
-      table <- read_table(files[2L])
+      table <- read_table(files[2L])$table
       check_table(table, basename(files[2L]))
       placed <- place_rows(model, table)
       out <- with_column(table, group_column(names(table)), placed$group)

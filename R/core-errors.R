@@ -10,6 +10,12 @@ fl_abort <- function(what, message, found = NULL, advice = NULL, parent = NULL) 
   )
 }
 
+# A rule that stepped in, said aloud: a warning of class fjordline_warning_<what>.
+fl_warn <- function(what, message, advice = NULL) {
+  rlang::warn(c(message, set_bullets(advice, "i")),
+              class = c(paste0("fjordline_warning_", what), "fjordline_warning"), call = NULL, use_cli_format = FALSE)
+}
+
 set_bullets <- function(text, bullet) {
   text <- as.character(text)[nzchar(text)]
   stats::setNames(text, rep_len(bullet, length(text)))
@@ -67,6 +73,24 @@ check_whole <- function(value, argument, least = 1, many = FALSE, most = .Machin
     wanted <- if (many) "whole numbers" else "one whole number"
     limits <- if (most < .Machine$integer.max) paste("from", least, "to", most) else paste("of at least", least)
     fl_abort("argument", paste0("`", argument, "` must be ", wanted, " ", limits, "."),
+             found = paste0("It is ", shape_of(value), "."))
+  }
+  value
+}
+
+check_number <- function(value, argument, least = -Inf, most = Inf) {
+  if (!is.numeric(value) || length(value) != 1L || is.na(value) || value < least || value > most) {
+    limits <- if (is.finite(most)) paste(" from", digits3(least), "to", digits3(most))
+    else if (is.finite(least)) paste(" of at least", digits3(least))
+    fl_abort("argument", paste0("`", argument, "` must be one number", limits, "."),
+             found = paste0("It is ", shape_of(value), "."))
+  }
+  value
+}
+
+check_flag <- function(value, argument) {
+  if (!rlang::is_bool(value)) {
+    fl_abort("argument", paste0("`", argument, "` must be TRUE or FALSE."),
              found = paste0("It is ", shape_of(value), "."))
   }
   value

@@ -4,18 +4,25 @@
 fl_facts.fl_data <- function(x) {
   features <- columns_of(x, "feature")
   truth <- truth_of(x)
-  gaps <- is.na(features_of(x))
   c(
     paste0(x$name, ": ", counted(nrow(x$table), "row"), ", ", counted(length(features), "feature"), "."),
     if (!is.null(truth)) {
-      sizes <- table(truth)
+      sizes <- table(truth[taking_part(x)])
       paste0("Known classes: ", columns_of(x, "truth"), ", ", counted(length(sizes), "class", "classes"),
              if (length(sizes) > 0L) paste0(" of ", min(sizes), " to ", max(sizes), " rows"), ", kept out of fitting.")
     },
-    if (any(gaps)) {
-      paste0(counted(sum(gaps), "cell"), " in ", counted(sum(rowSums(gaps) > 0L), "row"), " are missing.")
-    }
+    gap_fact(x), if (length(x$history) > 0L) paste0(capital(x$history), "."),
+    if (length(x$said) > 0L) paste0("Found in reading: ", listed(x$said, most = 8L), ".")
   )
+}
+
+gap_fact <- function(x) {
+  gaps <- lapply(features_of(x), is.na)
+  cells <- sum(vapply(gaps, sum, 0L))
+  if (cells > 0L) {
+    rows <- sum(Reduce(`|`, gaps))
+    paste0(counted(cells, "cell"), " in ", counted(rows, "row"), if (cells == 1L) " is" else " are", " missing.")
+  }
 }
 
 #' @export
@@ -33,12 +40,29 @@ fl_facts.fl_check <- function(x) {
 
 #' @export
 fl_facts.fl_prepare <- function(x) {
-  aside <- x$total - length(x$rows)
-  c(
-    paste0(capital(counted(length(x$rows), "row")), " of ", x$total, " by ", counted(ncol(x$x), "column"),
-           " are ready to be grouped."),
-    if (aside > 0L) paste0(counted(aside, "row"), " with a missing value ", if (aside == 1L) "gets" else "get",
-                           " no group (NA)."),
-    x$notes
-  )
+  rows <- if (is.null(x$x)) {
+    paste0("A preparation of ", x$table_name, " (", counted(x$total, "row"), "), loaded from a file.")
+  } else {
+    paste0(capital(counted(length(x$rows), "row")), " of ", format(x$total, big.mark = ","), " by ",
+           counted(ncol(x$x), "column"), " are ready to be grouped.")
+  }
+  c(rows, left_facts(x$left), x$notes)
+}
+
+# Rows without a group, by why they have none.
+left_facts <- function(left) {
+  why <- c(missing = "lack a value and get no group (NA).", outlier = "lie apart and get no group (NA).",
+           `set apart` = "were set apart and get no group (NA).")
+  left <- left[intersect(names(why), names(left))]
+  left <- left[left > 0L]
+  if (length(left) > 0L) {
+    said <- paste(vapply(left, counted, "", thing = "row"), why[names(left)])
+    unname(ifelse(left == 1L, singular(said), said))
+  }
+}
+
+singular <- function(said) {
+  said <- sub("lack a value and get", "lacks a value and gets", said)
+  said <- sub("lie apart and get", "lies apart and gets", said)
+  sub("were set apart and get", "was set apart and gets", said)
 }

@@ -2,55 +2,113 @@
 
 #' Prepare a table for clustering
 #'
-#' Turns the features into the numeric matrix that is clustered. What was learned from the table (means, spreads)
-#' is recorded, kept with every result, and applied to new rows as it stands: nothing is refitted by `predict()`.
+#' Turns the features into the numeric matrix that is clustered. What was learned from the table (means, spreads,
+#' levels, directions) is recorded, kept with every result, and applied to new rows as it stands: nothing is refitted by
+#' `predict()`.
 #'
-#' The steps, in this order: rows with a missing feature are set aside (they keep their place and get `NA` for a
-#' group); columns are transformed; columns with one single value (or that vary by rounding
-#' only) are left out, and this is said; columns are
-#' scaled. Where the interquartile range is 0 and the standard deviation is not, `median_iqr` uses the latter, and
-#' says so. A column that carries more than half of all spread, and three times its fair share, is named.
+#' The steps, in this order:
+#' 1. missing values are filled, or their rows set aside (they keep their place and get `NA` for a group);
+#' 2. ordered categories become the place of their level, 1 for the first;
+#' 3. columns are transformed;
+#' 4. far values are pulled in, if asked for;
+#' 5. columns with one single value (or that vary by rounding only) are left out, and this is said;
+#' 6. number columns are scaled. Where the interquartile range is 0 and the standard deviation is not, `median_iqr` uses
+#'    the latter, and says so;
+#' 7. every other category becomes a column for each of its levels, multiplied so that its mean squared distance over
+#'    pairs of rows is 2, what a `mean_sd` column has; under another scale, the median of the number columns' own;
+#' 8. weights multiply;
+#' 9. the columns are reduced to principal components, if asked for.
+#'
+#' A column that carries more than half of all spread, and three times its fair share, is named. `predict()` on the
+#' result takes new rows through the same steps.
+#'
+#' @section New rows:
+#' A column that is missing, or that holds text where the fit had numbers, is an error. A level never seen in the fit,
+#' and a number that a transform cannot take (the logarithm of 0, say), count as missing values and are told by a
+#' warning of class `fjordline_warning_values`: their rows are filled if the preparation fills, and get `NA` if it does
+#' not. Numbers beyond those of the fit pass on as they are; `rank` gives them the first or last rank and
+#' `outliers = "winsorise"` pulls them to the fitted fences. A row without any value is never filled.
 #'
 #' @param data From [fl_data()] or [fl_demo()].
-#' @param use Names of the features to use; left out, all of them.
+#' @param use Names of the features to use (patterns such as `"oxygen_*"` too); left out, all of them.
 #' @param scale `"mean_sd"` (subtract the mean, divide by the standard deviation, n - 1), `"median_iqr"`
 #'   (median, interquartile range / 1.349), `"unit_range"` (to 0..1) or `"none"`.
-#' @param missing `"drop"` sets rows with a missing feature aside; `"stop"` makes them an error.
-#' @param transform Named text vector, e.g. `c(turbidity = "log")`, or one unnamed word for all features: `"log"`,
-#'   `"log1p"` (logarithm of 1 + x) or `"square_root"`.
+#' @param missing `"drop"` sets rows with a missing feature aside; `"middle"` fills in the column's median or most
+#'   frequent level; `"nearest"` fills in the mean, or most frequent level, of the five complete rows that are nearest in
+#'   the other columns (of up to 2,000 complete rows, an even sample, which are kept with the preparation); `"stop"`
+#'   makes a missing value an error.
+#' @param categories `"indicators"`, `"ranks"` (for ordered columns) or `"drop"`; one word for all, or a named vector by
+#'   column. Left out: ranks for ordered columns, indicators for the others.
+#' @param transform Named text vector, e.g. `c(turbidity = "log")`, or one unnamed word for all number columns: `"log"`,
+#'   `"log1p"` (logarithm of 1 + x), `"square_root"`, `"rank"` (the share of the fitted rows below) or `"power"` (the
+#'   power under which the column looks most like a normal sample).
+#' @param outliers `"keep"`; `"winsorise"` pulls numbers beyond Tukey's outer fences (three interquartile ranges from the
+#'   quartiles, after the transform) back to them; `"drop"` gives rows that [fl_outliers()] flags no group (`NA`) and
+#'   learns the steps again without them; or the result of [fl_outliers()] itself. New rows are never dropped.
+#' @param reduce Principal components: how many (a whole number), or the share of the spread they must hold (below 1).
+#' @param weights Named numbers above 0, e.g. `c(density = 0.5)`: what a column counts; 1 for the others.
 #' @param name What to call the preparation; by default a short summary of it.
 #' @return An object of class `fl_prepare`: the matrix (`x`, rows × columns in prepared units), the original row of
 #'   each (`rows`), and the recorded `steps`. `as.data.frame()` gives the matrix with row numbers.
 #' @section Errors: `fjordline_error_column` for a misspelt column, `_values` for infinite or too large numbers and
 #'   for logarithms of numbers that have none (with column and row), `_table` when fewer than two complete rows or
 #'   no varying column is left.
+#' @references Troyanskaya, O. et al. (2001). Missing value estimation methods for DNA microarrays.
+#'   \doi{10.1093/bioinformatics/17.6.520}
+#'
+#'   Box, G. E. P. and Cox, D. R. (1964). An analysis of transformations. Journal of the Royal Statistical Society B 26,
+#'   211-252.
+#'
+#'   Yeo, I.-K. and Johnson, R. A. (2000). A new family of power transformations to improve normality or symmetry.
+#'   \doi{10.1093/biomet/87.4.954}
+#'
+#'   Tukey, J. W. (1977). Exploratory Data Analysis. Addison-Wesley.
+#'
+#'   Pearson, K. (1901). On lines and planes of closest fit to systems of points in space.
+#'   \doi{10.1080/14786440109462720}
+#' @seealso [fl_check()] for what a table asks for, [fl_outliers()], [fl_prepare_file()] for a preparation written down
+#'   in a file, [fl_save()] to keep one.
 #' @examples
 #' water <- fl_demo("water_samples")
-#' fl_prepare(water, scale = "median_iqr", transform = c(turbidity = "log"))
+#' fl_prepare(water, scale = "median_iqr", transform = c(turbidity = "log"), missing = "nearest")
+#' fl_prepare(water, weights = c(density = 0.5, salinity = 0.5), reduce = 0.9)
 #' @export
-fl_prepare <- function(data, use = NULL, scale = "mean_sd", missing = "drop", transform = NULL, name = NULL) {
+fl_prepare <- function(data, use = NULL, scale = "mean_sd", missing = "drop", categories = NULL, transform = NULL,
+                       outliers = "keep", reduce = NULL, weights = NULL, name = NULL) {
   check_made_by(data, "fl_data", "data")
   check_choice(scale, names(scales_known), "scale")
-  check_choice(missing, c("drop", "stop"), "missing")
+  check_choice(missing, c("drop", "middle", "nearest", "stop"), "missing")
+  flagged <- check_outliers(outliers, data)
   features <- columns_of(data, "feature")
-  used <- if (is.null(use)) features else unique(check_use(use, data))
-  x <- numeric_matrix(data$table, used)
-  check_finite(x, data$name)
-  rows <- which(stats::complete.cases(x))
-  check_complete(x, rows, missing, data$name)
-  learned <- learn_steps(x[rows, , drop = FALSE], as_transform(transform, used, data$name), scale, data$name)
-  call <- code_call("fl_prepare", verbatim("data"), use = use, scale = if (scale != "mean_sd") scale,
-                    missing = if (missing != "drop") missing, transform = transform, name = name)
+  used <- if (is.null(use)) features else check_use(use, data)
+  handling <- category_handling(categories, used, data)
+  used <- setdiff(used, names(handling)[handling == "drop"])
+  check_any_left(used, data)
+  columns <- column_forms(data, used)
+  plan <- list(scale = scale, missing = missing, handling = handling, levels = lapply(columns, `[[`, "levels"),
+               reduce = check_reduce(reduce),
+               transform = as_transform(transform, columns, handling, data$name),
+               weights = check_weights(weights, used, data$name), winsorise = identical(outliers, "winsorise"))
+  learned <- learn_preparation(data, columns, plan, flagged, identical(outliers, "drop"))
+  call <- code_call(
+    "fl_prepare", verbatim("data"), use = use, scale = if (scale != "mean_sd") scale,
+    missing = if (missing != "drop") missing, categories = categories, transform = transform,
+    outliers = if (inherits(outliers, "fl_outliers")) verbatim("outliers") else if (outliers != "keep") outliers,
+    reduce = reduce, weights = weights, name = name
+  )
   structure(
-    list(data = data, name = name %||% default_name(used, features, scale, transform), features = used,
-         steps = learned$steps, x = learned$x, rows = rows, total = nrow(data$table), units = data$units, scale = scale,
-         notes = c(learned$notes, deciding_column(learned$x)), call = call),
+    list(data = data, name = name %||% default_name(used, features, plan, outliers), features = used, columns = columns,
+         steps = learned$steps, x = learned$x, rows = learned$rows, total = nrow(data$table), left = learned$left,
+         units = data$units, scale = scale, notes = c(learned$notes, deciding_column(learned, used)), call = call,
+         outliers = if (inherits(outliers, "fl_outliers")) outliers),
     class = "fl_prepare"
   )
 }
 
+# --- arguments
+
 check_use <- function(use, data) {
-  check_columns(use, data$table, "use", data$name)
+  use <- check_columns(use, data$table, "use", data$name)
   for (column in use) {
     role <- data$roles$role[data$roles$column == column]
     if (role != "feature") {
@@ -61,38 +119,42 @@ check_use <- function(use, data) {
   use
 }
 
-numeric_matrix <- function(table, columns) {
-  x <- vapply(columns, function(column) as.double(table[[column]]), numeric(nrow(table)))
-  matrix(x, nrow = nrow(table), ncol = length(columns), dimnames = list(NULL, columns))
-}
-
-check_finite <- function(x, name, what = "an infinite value", advice = "Correct it, or make it missing.") {
-  wrong <- which(is.infinite(x) | abs(x) > 1e150, arr.ind = TRUE)
-  if (length(wrong) > 0L) {
-    value <- x[wrong[1L, , drop = FALSE]]
-    fl_abort("values", paste0("Column ", quoted(colnames(x)[wrong[1L, 2L]]), " of ", name, " holds ",
-                              if (is.infinite(value)) what else "a number too large to square", "."),
-             found = paste0("Row ", wrong[1L, 1L], ": ", format(value),
-                            if (nrow(wrong) > 1L) paste0(" (", counted(nrow(wrong), "such cell"), ")"), "."),
-             advice = advice)
+check_any_left <- function(used, data) {
+  if (length(used) == 0L) {
+    fl_abort("column", paste0("No column of ", data$name, " is left to cluster."),
+             advice = paste0("Its features are ", listed(columns_of(data, "feature")), "."))
   }
 }
 
-check_complete <- function(x, rows, missing, name) {
-  if (missing == "stop" && length(rows) < nrow(x)) {
-    first <- which(is.na(x), arr.ind = TRUE)
-    first <- first[order(first[, 1L]), , drop = FALSE][1L, ]
-    fl_abort("values", paste0(name, " has missing values in ", counted(nrow(x) - length(rows), "row"), "."),
-             found = paste0("The first: ", colnames(x)[first[2L]], " in row ", first[1L], "."),
-             advice = "missing = \"drop\" sets these rows aside.")
+# How each feature that is no number becomes one.
+category_handling <- function(categories, used, data) {
+  type <- stats::setNames(type_of(data, used), used)
+  kinds <- names(type)[type %in% c("category", "ordered")]
+  how <- stats::setNames(ifelse(type[kinds] == "ordered", "ranks", "indicators"), kinds)
+  if (is.null(categories)) {
+    return(how)
   }
-  if (length(rows) < 2L) {
-    fl_abort("table", paste0("At least two complete rows are needed to look for groups in ", name, "."),
-             found = paste0(counted(nrow(x), "row"), ", ", length(rows), " without a missing value."))
+  if (!is.character(categories)) {
+    fl_abort("argument", "`categories` must be text, as in \"indicators\" or c(cargo = \"drop\").",
+             found = paste0("It is ", shape_of(categories), "."))
   }
+  for (word in categories) check_choice(word, c("indicators", "ranks", "drop"), "categories")
+  if (is.null(names(categories))) {
+    how[] <- rep_len(categories, length(how))
+  } else {
+    for (column in names(categories)) check_column(column, kinds, "categories", paste0("the categories of ", data$name))
+    how[names(categories)] <- categories
+  }
+  unordered <- names(how)[how == "ranks" & type[names(how)] != "ordered"]
+  if (length(unordered) > 0L) {
+    fl_abort("argument", paste0("The levels of ", quoted(unordered[1L]), " have no order, so they have no ranks."),
+             advice = paste0("Give the order: fl_data(types = list(", unordered[1L], " = c(\"low\", \"high\")))."))
+  }
+  how
 }
 
-as_transform <- function(transform, used, name) {
+# A word for all number columns, or one for each column named.
+as_transform <- function(transform, columns, handling, name) {
   if (is.null(transform)) {
     return(NULL)
   }
@@ -100,28 +162,176 @@ as_transform <- function(transform, used, name) {
     fl_abort("argument", "`transform` must be text, as in c(turbidity = \"log\").",
              found = paste0("It is ", shape_of(transform), "."))
   }
-  if (is.null(names(transform))) {
-    transform <- stats::setNames(rep_len(transform, length(used)), used)
-  }
-  for (column in names(transform)) check_column(column, used, "transform", name)
   for (how in transform) check_choice(how, names(transforms), "transform")
+  number <- names(columns)[vapply(columns, function(c) c$type == "number", NA)]
+  if (is.null(names(transform))) {
+    return(stats::setNames(rep_len(transform, length(number)), number))
+  }
+  for (column in names(transform)) {
+    check_column(column, names(columns), "transform", name)
+    if (!column %in% number) {
+      fl_abort("column", paste0("Column ", quoted(column), " cannot be transformed: it holds no numbers."))
+    }
+  }
   transform
 }
 
-learn_steps <- function(x, transform, scale, name) {
+check_weights <- function(weights, used, name) {
+  if (is.null(weights)) {
+    return(NULL)
+  }
+  if (!is.numeric(weights) || is.null(names(weights)) || !all(is.finite(weights)) || any(weights <= 0)) {
+    fl_abort("argument", "`weights` must be named numbers above 0, as in c(density = 0.5).",
+             found = paste0("It is ", shape_of(weights), "."),
+             advice = if (is.numeric(weights) && any(weights %in% 0)) "To leave a column out, name the others in `use`.")
+  }
+  for (column in names(weights)) check_column(column, used, "weights", name)
+  weights
+}
+
+check_reduce <- function(reduce) {
+  if (is.null(reduce)) {
+    return(NULL)
+  }
+  if (is.numeric(reduce) && length(reduce) == 1L && !is.na(reduce) && reduce > 0 && reduce < 1) {
+    return(reduce)
+  }
+  tryCatch(check_whole(reduce, "reduce"), fjordline_error = function(e) {
+    fl_abort("argument", "`reduce` must be a number of components, or the share of spread to keep (below 1).",
+             found = paste0("It is ", shape_of(reduce), "."))
+  })
+}
+
+# The rows an earlier look flagged.
+check_outliers <- function(outliers, data) {
+  if (!inherits(outliers, "fl_outliers")) {
+    check_choice(outliers, c("keep", "winsorise", "drop"), "outliers")
+    return(integer())
+  }
+  if (outliers$ready$total != nrow(data$table)) {
+    fl_abort("argument", "`outliers` was made from another table.",
+             found = paste0("It scores ", outliers$ready$total, " rows; ", data$name, " has ", nrow(data$table), "."))
+  }
+  which(outliers$rows$flagged %in% TRUE)
+}
+
+# --- the form of the columns: what the fit had, and new rows must have
+
+column_forms <- function(data, used) {
+  rows <- rows_in(data)[used]
+  stats::setNames(lapply(used, function(column) {
+    values <- rows[[column]]
+    type <- type_of(data, column)
+    list(name = column, type = type, levels = switch(
+      type, ordered = intersect(levels(values), as.character(values)),
+      category = sort(unique(as.character(values[!is.na(values)])), method = "radix"), character()
+    ))
+  }), used)
+}
+
+# The columns as a frame of numbers and text; NA where there is no value.
+as_frame <- function(table, columns) {
+  lapply(columns, function(form) {
+    values <- table[[form$name]]
+    if (form$type %in% c("category", "ordered")) as.character(values) else as.double(values)
+  })
+}
+
+numeric_matrix <- function(table, columns) {
+  frame_matrix(stats::setNames(lapply(columns, function(column) as.double(table[[column]])), columns))
+}
+
+check_finite <- function(frame, name, rows = NULL) {
+  for (column in names(frame)) {
+    v <- frame[[column]]
+    if (!is.numeric(v)) next
+    ends <- suppressWarnings(range(v, na.rm = TRUE))
+    if (all(is.na(v)) || max(abs(ends)) <= 1e150) next
+    wrong <- which(is.infinite(v) | abs(v) > 1e150)
+    fl_abort("values", paste0("Column ", quoted(column), " of ", name, " holds ",
+                              if (is.infinite(v[wrong[1L]])) "an infinite value" else "a number too large to square", "."),
+             found = paste0("Row ", (rows %||% seq_along(v))[wrong[1L]], ": ", format(v[wrong[1L]]),
+                            if (length(wrong) > 1L) paste0(" (", counted(length(wrong), "such cell"), ")"), "."),
+             advice = "Correct it, or make it missing.")
+  }
+}
+
+check_complete <- function(frame, complete, rows, missing, name) {
+  if (missing == "stop" && !all(complete)) {
+    gap <- which(!complete)[1L]
+    column <- names(frame)[vapply(frame, function(v) is.na(v[gap]), NA)][1L]
+    fl_abort("values", paste0(name, " has missing values in ", counted(sum(!complete), "row"), "."),
+             found = paste0("The first: ", column, " in row ", rows[gap], "."),
+             advice = "missing = \"drop\" sets these rows aside, \"middle\" and \"nearest\" fill them.")
+  }
+  if (sum(complete) < 2L) {
+    fl_abort("table", paste0("At least two complete rows are needed to look for groups in ", name, "."),
+             found = paste0(counted(length(complete), "row"), ", ", sum(complete), " without a missing value."),
+             advice = if (length(complete) > 1L) "missing = \"middle\" fills the gaps.")
+  }
+}
+
+# --- learning
+
+# Flagged rows are out from the start; with `drop`, rows flagged in a first round are out of a second one.
+learn_preparation <- function(data, columns, plan, flagged, drop) {
+  rows <- setdiff(taking_part(data), flagged)
+  frame <- as_frame(data$table, columns)
+  if (length(rows) < nrow(data$table)) frame <- frame_rows(frame, rows)
+  check_finite(frame, data$name, rows)
+  if (drop) {
+    first <- learn_steps(frame, plan, rows, data$name)
+    flagged <- first$rows[far_rows(first$x)]
+    kept <- !rows %in% flagged
+    frame <- frame_rows(frame, kept)
+    rows <- rows[kept]
+  }
+  out <- learn_steps(frame, plan, rows, data$name)
+  out$left <- c(`set apart` = nrow(data$table) - length(taking_part(data)),
+                outlier = length(intersect(flagged, taking_part(data))), missing = length(rows) - length(out$rows))
+  out
+}
+
+far_rows <- function(x) {
+  if (nrow(x) < 12L) {
+    return(integer())
+  }
+  score <- neighbour_distance(x, 10L)
+  which(score > outlier_limit(score, NULL, NULL))
+}
+
+learn_steps <- function(frame, plan, rows, name) {
   steps <- list()
   notes <- character()
+  kinds <- step_kinds()
   add <- function(kind, ...) {
-    step <- step_kinds[[kind]]$learn(x, ...)
-    x <<- step_kinds[[kind]]$apply(x, step)
+    step <- kinds[[kind]]$learn(frame, ...)
+    frame <<- kinds[[kind]]$apply(frame, step)
     steps[[length(steps) + 1L]] <<- step
   }
-  if (!is.null(transform)) {
-    check_domain(x, transform, name)
-    add("transform", transform)
+  if (plan$missing %in% c("middle", "nearest")) {
+    check_some_values(frame, name)
+    if (!all(complete_rows(frame))) add("fill", plan$missing)
   }
-  constant <- colnames(x)[apply(x, 2L, is_constant)]
-  if (length(constant) == ncol(x)) {
+  complete <- complete_rows(frame)
+  check_complete(frame, complete, rows, plan$missing, name)
+  if (!all(complete)) {
+    frame <- frame_rows(frame, complete)
+    rows <- rows[complete]
+  }
+  ordered <- names(plan$handling)[plan$handling == "ranks"]
+  if (length(ordered) > 0L) add("order", ordered, plan$levels[ordered])
+  if (length(plan$transform) > 0L) {
+    check_domain(frame, plan$transform, name)
+    add("transform", plan$transform)
+  }
+  numbers <- names(frame)[vapply(frame, is.numeric, NA)]
+  if (plan$winsorise) {
+    wide <- numbers[vapply(frame[numbers], can_winsorise, NA)]
+    if (length(wide) > 0L) add("winsorise", wide)
+  }
+  constant <- names(frame)[vapply(frame, function(v) if (is.numeric(v)) is_constant(v) else all(v == v[1L]), NA)]
+  if (length(constant) == length(frame)) {
     fl_abort("table", paste0("No column of ", name, " varies: all rows are the same."),
              found = paste0("Columns: ", listed(constant), "."))
   }
@@ -129,88 +339,109 @@ learn_steps <- function(x, transform, scale, name) {
     add("drop", constant)
     notes <- c(notes, paste0(listed(constant), if (length(constant) == 1L) " holds" else " hold",
                              " one single value and ", if (length(constant) == 1L) "is" else "are", " left out."))
+    numbers <- setdiff(numbers, constant)
   }
-  if (scale == "median_iqr") {
-    flat <- colnames(x)[apply(x, 2L, stats::IQR, type = 7L) == 0]
-    if (length(flat) > 0L) {
-      notes <- c(notes, paste0("The interquartile range of ", listed(flat), " is 0: its standard deviation is used."))
-    }
+  notes <- c(notes, flat_note(frame[numbers], plan$scale))
+  if (plan$scale != "none" && length(numbers) > 0L) add("scale", numbers, plan$scale)
+  kinds_left <- setdiff(names(frame), numbers)
+  if (length(kinds_left) > 0L) {
+    add("indicators", kinds_left, category_target(frame[numbers]))
+    check_distinct_names(names(frame), name)
   }
-  if (scale != "none") add("scale", scale)
-  list(steps = steps, x = x, notes = notes)
+  weights <- plan$weights[setdiff(names(plan$weights), constant)]
+  if (length(weights) > 0L) add("weights", weights)
+  names_before <- names(frame)
+  if (!is.null(plan$reduce)) add("components", plan$reduce)
+  list(steps = steps, x = frame_matrix(frame), rows = rows, notes = notes, names = names_before)
 }
 
-# One value, or values that differ by no more than the rounding of numbers of their size.
-is_constant <- function(v) diff(range(v)) <= 1e-13 * max(abs(v))
+check_distinct_names <- function(names, table) {
+  twice <- names[duplicated(names)]
+  if (length(twice) > 0L) {
+    fl_abort("column", paste0("A level's column of ", table, " would be called ", quoted(twice[1L]), ", as a feature is."),
+             advice = "Rename the feature.")
+  }
+}
 
-check_domain <- function(x, transform, name) {
+check_some_values <- function(frame, name) {
+  empty <- names(frame)[vapply(frame, function(v) all(is.na(v)), NA)]
+  if (length(empty) > 0L) {
+    fl_abort("values", paste0("Column ", quoted(empty[1L]), " of ", name, " holds no value to fill its gaps with."),
+             advice = "Leave it out with `use`.")
+  }
+}
+
+# Two-valued columns and columns whose middle half is one value have no fences.
+can_winsorise <- function(v) {
+  fences <- outer_fences(v)
+  fences[1L] < fences[2L] && length(unique(v)) > 2L && (min(v) < fences[1L] || max(v) > fences[2L])
+}
+
+flat_note <- function(frame, scale) {
+  if (scale != "median_iqr") {
+    return(NULL)
+  }
+  flat <- names(frame)[vapply(frame, stats::IQR, 0, type = 7L) == 0]
+  if (length(flat) > 0L) paste0("The interquartile range of ", listed(flat), " is 0: its standard deviation is used.")
+}
+
+# The mean squared distance a category is brought to: the median of those of the number columns.
+category_target <- function(frame) {
+  if (length(frame) == 0L) 2 else stats::median(vapply(frame, function(v) 2 * spread_of(v)^2, 0))
+}
+
+check_domain <- function(frame, transform, name) {
   for (column in names(transform)) {
-    after <- suppressWarnings(transforms[[transform[[column]]]]$forward(x[, column]))
-    if (!all(is.finite(after))) {
-      wrong <- which(!is.finite(after))
+    wrong <- which(!transforms[[transform[[column]]]]$takes(frame[[column]]))
+    if (length(wrong) > 0L) {
       how <- transforms[[transform[[column]]]]
       fl_abort("values", paste0("The ", how$said, " of column ", quoted(column), " of ", name, " needs numbers ",
                                 how$domain, "."),
                found = paste0(counted(length(wrong), "complete row"), if (length(wrong) == 1L) " has" else " have",
-                              " another, for one ", digits3(x[wrong[1L], column]), "."),
-               advice = "Use \"log1p\" or \"square_root\" where there are zeros, or leave the column as it is.")
+                              " another, for one ", digits3(frame[[column]][wrong[1L]]), "."),
+               advice = "Use \"log1p\", \"square_root\" or \"power\", or leave the column as it is.")
     }
   }
 }
 
-# A column with more than half of the spread, and three times its fair share, is said aloud.
-deciding_column <- function(x) {
-  if (ncol(x) < 2L) {
+# A column with more than half of the spread, and three times its fair share, is said aloud. The indicator columns of
+# one category count together.
+deciding_column <- function(learned, used) {
+  if (length(steps_of_kind(learned$steps, "components")) > 0L) {
     return(NULL)
   }
-  spread <- apply(x, 2L, stats::var)
+  spread <- vapply(seq_len(ncol(learned$x)), function(j) spread_of(learned$x[, j])^2, 0)
+  spread <- rowsum(spread, source_columns(learned$names, used), reorder = FALSE)[, 1L]
   share <- spread / sum(spread)
   most <- which.max(share)
-  if (share[most] > 0.5 && share[most] > 3 / ncol(x)) {
-    paste0(colnames(x)[most], " has ", percent(share[most]),
+  if (length(share) > 1L && share[most] > 0.5 && share[most] > 3 / length(share)) {
+    paste0(names(share)[most], " has ", percent(share[most]),
            " of all spread in these units: it will decide the groups.")
   }
 }
 
-default_name <- function(used, features, scale, transform) {
-  changed <- if (is.null(transform)) NULL
-  else if (is.null(names(transform))) paste0(transform[1L], "(all)")
-  else paste0(transform, "(", names(transform), ")")
-  columns <- if (!setequal(used, features)) paste(counted(length(used), "column"))
-  paste(c(scale, changed, columns), collapse = ", ")
+# The feature each prepared column comes from.
+source_columns <- function(prepared, features) {
+  vapply(prepared, function(name) {
+    if (name %in% features) name
+    else features[startsWith(name, indicator_name(features, ""))][1L]
+  }, "", USE.NAMES = FALSE)
 }
 
-# New rows through the recorded steps: a matrix with one row each, NA where a value is missing.
-replay <- function(ready, table) {
-  name <- "the new rows"
-  missing <- setdiff(ready$features, names(table))
-  if (length(missing) > 0L) {
-    fl_abort("column", paste0("The new rows lack ", if (length(missing) == 1L) "column " else "columns ",
-                              listed(quoted(missing)), "."),
-             found = paste0("The groups were made from ", listed(ready$features), "."),
-             advice = did_you_mean(missing[1L], names(table), "The columns given are"))
+default_name <- function(used, features, plan, outliers) {
+  changed <- if (length(plan$transform) > 3L && length(unique(plan$transform)) == 1L) {
+    paste0(plan$transform[1L], "(", length(plan$transform), " columns)")
+  } else if (length(plan$transform) > 0L) {
+    paste0(plan$transform, "(", names(plan$transform), ")")
   }
-  for (column in ready$features) {
-    values <- table[[column]]
-    if (!is.numeric(values) && !all(is.na(values))) {
-      row <- first_text(values)
-      fl_abort("column", paste0("Column ", quoted(column), " of the new rows must hold numbers, as it did in the fit."),
-               found = if (!is.na(row)) paste0("Row ", row, " holds ", quoted(as.character(values[row])), ".")
-               else paste0("It is stored as ", column_type(values), "."))
-    }
-  }
-  x <- numeric_matrix(table, ready$features)
-  check_finite(x, name)
-  steps <- ready$steps
-  for (step in Filter(function(s) s$kind == "transform", steps)) {
-    complete <- which(stats::complete.cases(x))
-    if (length(complete) > 0L) check_domain(x[complete, , drop = FALSE], stats::setNames(step$how, step$columns), name)
-  }
-  apply_steps(x, steps)
+  paste(c(
+    plan$scale, changed, if (plan$missing %in% c("middle", "nearest")) paste("gaps filled:", plan$missing),
+    if (inherits(outliers, "fl_outliers") || outliers == "drop") "outliers dropped"
+    else if (outliers == "winsorise") "winsorised",
+    if (length(plan$weights) > 0L) paste0(names(plan$weights), " x ", digits3(plan$weights)),
+    if (!is.null(plan$reduce)) "components", if (!setequal(used, features)) counted(length(used), "column")
+  ), collapse = ", ")
 }
-
-# A matrix in prepared units, taken back to original units (columns left out stay out).
-original_units <- function(ready, x) invert_steps(x, ready$steps)
 
 #' @export
 as.data.frame.fl_prepare <- function(x, ...) tibble::tibble(row = x$rows, tibble::as_tibble(x$x))

@@ -1,55 +1,134 @@
-# Delimited text into a data frame. Parsing is data.table's; what it finds odd becomes an error here.
+# Files and connections into a data frame: one reader a form. A reader gives the table and, in sentences, what it had
+# to find out for itself (a separator, an encoding, a sheet); what it finds odd becomes an error here.
 
-missing_spellings <- c("", "NA", "N/A", "n/a", "NaN", "nan", "null")
+file_readers <- function() {
+  list(csv = read_text, tsv = read_text, txt = read_text, xlsx = read_workbook, xls = read_workbook,
+       parquet = read_parquet_file, json = read_json, ndjson = read_json, jsonl = read_json)
+}
 
-read_table <- function(file) {
+text_forms <- c("csv", "tsv", "txt", "json", "ndjson", "jsonl")
+
+# `how`: sheet, query, columns and reading, as the user gave them.
+read_table <- function(file, how = list()) {
   check_file(file, "table")
-  file_form(file, c("csv", "tsv", "txt"))
+  ending <- tolower(tools::file_ext(file))
+  packed <- ending == "gz"
+  form <- if (packed) tolower(tools::file_ext(sub("[.][gG][zZ]$", "", file))) else ending
+  readers <- file_readers()
+  if (!form %in% names(readers) || (packed && !form %in% text_forms)) {
+    fl_abort("file", paste0("The ending of ", quoted(basename(file)), " is not one this can read."),
+             advice = paste0("Use ", listed(paste0(".", names(readers)), "or"), "; text forms also as .gz."))
+  }
   if (file.size(file) == 0) {
     fl_abort("file", paste0(quoted(file), " is empty."), advice = "It needs a header line and one line a row.")
   }
-  table <- withCallingHandlers(
-    tryCatch(
-      data.table::fread(file, data.table = FALSE, na.strings = missing_spellings, integer64 = "double", dec = ".",
-                        keepLeadingZeros = TRUE, showProgress = FALSE, encoding = "UTF-8", header = TRUE),
-      error = function(e) refuse_file(file, conditionMessage(e))
-    ),
-    warning = function(w) {
-      if (grepl("line|quote|column|EOF|embedded|nul", conditionMessage(w), ignore.case = TRUE)) {
-        refuse_file(file, conditionMessage(w))
-      }
-      invokeRestart("muffleWarning")
+  check_reading_options(how, form)
+  source <- if (packed) unpacked(file) else file
+  if (packed) on.exit(unlink(source))
+  out <- readers[[form]](source, how, shown = file, form = form)
+  if (nrow(out$table) > 0L) out$table <- plain_columns(out$table)
+  out
+}
+
+# Options that a form cannot use are refused, never ignored.
+check_reading_options <- function(how, form) {
+  no_use <- function(argument, forms) {
+    if (!is.null(how[[argument]]) && !form %in% forms) {
+      fl_abort("argument", paste0("`", argument, "` is of no use for a ", form, " file."),
+               advice = paste0("It is for ", listed(forms, "and"), "."))
     }
+  }
+  no_use("sheet", c("xlsx", "xls"))
+  no_use("reading", c("csv", "tsv", "txt"))
+  no_use("columns", c("csv", "tsv", "txt", "xlsx", "xls"))
+  if (!is.null(how$query)) {
+    fl_abort("argument", "`query` is for a database connection.", advice = "Give a connection as `table`.")
+  }
+}
+
+refuse_file <- function(file, why, advice) {
+  fl_abort("file", paste0(quoted(file), " could not be read as a table."), found = why, advice = advice)
+}
+
+# A gzip file, unpacked beside nothing of the user's.
+unpacked <- function(file) {
+  cut <- function(why) refuse_file(file, paste0("Its compressed content is cut short or damaged (", why, ")."),
+                                   "Fetch or pack the file again.")
+  out <- tempfile(fileext = paste0(".", tools::file_ext(sub("[.][gG][zZ]$", "", file))))
+  from <- gzfile(file, "rb")
+  to <- file(out, "wb")
+  on.exit({
+    close(from)
+    close(to)
+  })
+  tryCatch(
+    repeat {
+      block <- readBin(from, "raw", 2^24)
+      if (length(block) == 0L) break
+      writeBin(block, to)
+    },
+    error = function(e) cut(conditionMessage(e)), warning = function(w) cut(conditionMessage(w))
   )
-  check_utf8(table, file)
-  table[] <- lapply(table, plain_dates)
+  out
+}
+
+# --- what every source's columns go through
+
+plain_columns <- function(table) {
+  table[] <- lapply(table, plain_column)
   table
 }
 
-# Text written as 2031-04-03 throughout is a date. (Asked to keep leading zeros, the reader leaves it as text.)
+# Dates written as text, days stored as moments, long whole numbers.
+plain_column <- function(values) {
+  if (inherits(values, "integer64")) plain_long(as.character(values))
+  else if (is.character(values)) plain_dates(values)
+  else if (inherits(values, "POSIXt")) plain_days(values)
+  else if (is.factor(values)) values
+  else if (is.list(values)) plain_list(values)
+  else values
+}
+
+# Whole numbers beyond 2^53 would lose their last digits: they stay text.
+plain_long <- function(values) {
+  digits <- nchar(sub("^-", "", values))
+  if (all(is.na(values) | digits < 16L)) as.double(values) else values
+}
+
+# Text written as 2031-04-03 throughout is a date; 2031-04-03 10:20 throughout a moment (UTC unless it says Z).
 plain_dates <- function(values) {
-  present <- if (is.character(values)) values[!is.na(values)] else character()
-  if (length(present) == 0L || !all(grepl("^\\d{4}-\\d{2}-\\d{2}$", present))) {
+  present <- values[!is.na(values)]
+  if (length(present) == 0L || !grepl("^\\d{4}-\\d{2}-\\d{2}", present[1L])) {
     return(values)
   }
-  dates <- as.Date(values, format = "%Y-%m-%d")
-  if (anyNA(dates[!is.na(values)])) values else dates
-}
-
-check_utf8 <- function(table, file) {
-  bad_name <- which(!validUTF8(names(table)))
-  if (length(bad_name) > 0L) refuse_file(file, paste0("The name of column ", bad_name[1L], " is not UTF-8."))
-  for (column in names(table)[vapply(table, is.character, NA)]) {
-    bad <- which(!validUTF8(table[[column]]))
-    if (length(bad) > 0L) {
-      refuse_file(file, paste0("Line ", bad[1L] + 1L, " is not UTF-8 (column ", quoted(column), ")."))
-    }
+  if (all(grepl("^\\d{4}-\\d{2}-\\d{2}$", present))) {
+    dates <- as.Date(values, format = "%Y-%m-%d")
+    return(if (anyNA(dates[!is.na(values)])) values else dates)
   }
+  plain_moments(values, present)
 }
 
-refuse_file <- function(file, why) {
-  fl_abort("file", paste0(quoted(file), " could not be read as a table."),
-           found = gsub("\\s+", " ", sub("Consider .*|If this .*", "", why)),
-           advice = paste("It must be UTF-8 text with the same number of fields in every line,",
-                          "separated by commas, semicolons or tabs."))
+plain_moments <- function(values, present) {
+  if (!all(grepl("^\\d{4}-\\d{2}-\\d{2}[T ]\\d{2}:\\d{2}(:\\d{2}([.]\\d+)?)?Z?$", present))) {
+    return(values)
+  }
+  text <- sub("Z$", "", sub("T", " ", values, fixed = TRUE))
+  text <- ifelse(grepl(" \\d{2}:\\d{2}$", text), paste0(text, ":00"), text)
+  moments <- as.POSIXct(text, format = "%Y-%m-%d %H:%M:%OS", tz = "UTC")
+  if (anyNA(moments[!is.na(values)])) values else moments
+}
+
+plain_days <- function(values) {
+  values <- as.POSIXct(values)
+  seconds <- as.double(values)[!is.na(values)]
+  if (length(seconds) > 0L && all(seconds %% 86400 == 0)) as.Date(values, tz = "UTC") else values
+}
+
+# One value a cell, or none, is a plain column.
+plain_list <- function(values) {
+  if (!all(lengths(values) <= 1L) || !all(vapply(values, function(v) is.null(v) || is.atomic(v), NA))) {
+    return(values)
+  }
+  values[lengths(values) == 0L] <- NA
+  unlist(values, use.names = FALSE)
 }

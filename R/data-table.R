@@ -5,44 +5,90 @@
 #' Everything starts here: which columns are clustered (`features`), which holds known classes (`truth`), which
 #' names the rows (`id`) and which are kept aside to read the groups with. Rows and their order never change.
 #'
-#' Defaults, all of them said by `print()`: number columns without another role are features; text, dates and
-#' logical columns without one are kept aside.
+#' Defaults, all of them said by `print()`: number columns without another role are features; text, categories, dates
+#' and logical columns without one are kept aside. A column of names, every row another, is suggested as `id`.
 #'
-#' @param table A data frame or matrix (rows are what is grouped), or the path of a CSV or TSV file (`.csv`,
-#'   `.tsv`, `.txt`; UTF-8, with a header line). Empty cells and `NA`, `N/A`, `n/a`, `NaN`, `nan`, `null` are
-#'   missing. Numbers with leading zeros stay text. In a file, a column without a name is called V and its place.
-#' @param truth Name of the column with known classes. It is kept out of fitting and used by [fl_agree()].
-#' @param id Name of the column that identifies the rows.
-#' @param aside Names of columns to keep for reading the groups; never fitted.
-#' @param features Names of the columns to cluster. Left out: every number column without another role.
+#' @section Sources:
+#' * `.csv`, `.tsv`, `.txt` and the same with `.gz`: delimited text with a header line. Separator (comma, semicolon, tab,
+#'   bar), decimal sign and encoding (UTF-8, UTF-16 with its mark, else windows-1252) are found out, and what was found is
+#'   said. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a number column in which
+#'   only one to three usual words for "missing" stand (`-`, `.`, `?`, `unknown` ...) is read as numbers, and this is said.
+#'   Numbers with leading zeros stay text, whole numbers of 16 digits or more too. A column without a name is
+#'   called column_ and its place. A line with too few or too many fields, or an open quote, is an error with its line.
+#' * `.xlsx`, `.xls` (package readxl): the first sheet, or `sheet`.
+#' * `.parquet` (package nanoparquet).
+#' * `.json`: an array of records, or one record a line; `.ndjson`, `.jsonl`: one record a line; all also as `.gz`.
+#'   Records within records become columns named with a dot.
+#' * A `DBI` connection: the table or `SELECT` given as `query`.
+#' * A data frame, tibble or matrix. Row names become a first column `row`.
+#'
+#' Text written as 2031-04-03 throughout a column is read as dates, with a time of day as moments (UTC).
+#'
+#' @section Types: `number`; `category` (text with at most 50 different values, each twice on average; factors);
+#'   `ordered` (ordered factors); `logical`; `date`; `text` (any other). Levels that no row has are dropped from features.
+#'
+#' @param table A data frame, tibble or matrix (rows are what is grouped), the path of a file, or a `DBI` connection.
+#' @param truth Column with known classes. It is kept out of fitting and used by [fl_agree()].
+#' @param id Column that identifies the rows.
+#' @param aside Columns to keep for reading the groups; never fitted.
+#' @param features Columns to cluster. Left out: every number column without another role. Categories, ordered and
+#'   logical columns are clustered where they are named here. In all four, columns are given by name, by position, or by
+#'   a pattern with `*` and `?` (which takes only columns that have no other role by name).
 #' @param name What to call the table in titles and reports. Left out: the file's or the object's name.
 #' @param units Named text vector of units for axes and tables, e.g. `c(temperature = "°C")`.
+#' @param columns For files without a header line: the names of all columns, or `FALSE` to call them column_1,
+#'   column_2 and so on. For any other table, new names for all columns.
+#' @param types Named list: what columns hold where the defaults are wrong. A type's word (`"category"` for numbers that
+#'   are codes, `"number"`, `"logical"`, `"text"` ...); the levels of an ordered column in their order,
+#'   `list(ice = c("none", "thin", "thick"))`; or the form of a date, `list(day = "%d.%m.%Y")`.
+#' @param sheet Name or number of the sheet of an Excel file.
+#' @param query Table name or `SELECT` for a `DBI` connection.
+#' @param flip `TRUE` where rows are variables: the table is turned over. Its first column names the new columns, and its
+#'   header the rows (kept as a first column, `row`).
+#' @param blanks Spellings or numbers that mean "missing" in this table, e.g. `c("-999", "x")`.
+#' @param reading For delimited text, where what is found out is wrong: `c(separator = ";", decimal = ",", encoding =
+#'   "latin1")`, any of the three. Separators also by word: comma, semicolon, tab, bar.
 #' @return An object of class `fl_data`. `as.data.frame()` gives the table back as it came.
-#' @section Errors: `fjordline_error_file` for a missing, empty or unreadable file (with the line), `_table` for no
-#'   rows, duplicated or empty column names, list columns, `_column` for a misspelt column (naming the nearest
-#'   one), one column in two roles, or a feature that is not a number (with the first offending row).
-#' @seealso [fl_check()] for what may go wrong, [fl_prepare()] for the next step, [fl_demo()] for tables to try.
+#' @section Errors: `fjordline_error_file` for a missing, empty, cut or unreadable file (with the line), `_source` for a
+#'   database that refuses, `_package` where a reader's package is missing, `_table` for no rows, duplicated or empty
+#'   column names, columns that hold lists, `_column` for a misspelt column (naming the nearest one), one column in two
+#'   roles, or a feature that is not a number (with the first offending row), `_argument` for options that are of no use
+#'   for the source.
+#' @seealso [fl_check()] for what may go wrong, [fl_prepare()] for the next step, [fl_keep()] to filter rows,
+#'   [fl_widen()] for tables with a row a measurement, [fl_dates()] for months and weekdays, [fl_demo()] for tables to
+#'   try.
 #' @examples
 #' casts <- data.frame(cast = c("a", "b", "c", "d"), salinity = c(31, 34.6, 34.7, 30.8), oxygen = c(8, 5, 5.2, 7.9))
 #' fl_data(casts, id = "cast", units = c(oxygen = "ml/l"))
+#' file <- tempfile(fileext = ".csv")
+#' writeLines(c("station;oxygen;ice", "outer sill;6,1;thin", "narrows;5,2;none", "inner basin;?;thick"), file)
+#' fl_data(file, features = c("oxygen", "ice"), types = list(ice = c("none", "thin", "thick")))
 #' @export
-fl_data <- function(table, truth = NULL, id = NULL, aside = NULL, features = NULL, name = NULL, units = NULL) {
+fl_data <- function(table, truth = NULL, id = NULL, aside = NULL, features = NULL, name = NULL, units = NULL,
+                    columns = NULL, types = NULL, sheet = NULL, query = NULL, flip = FALSE, blanks = NULL,
+                    reading = NULL) {
   file <- if (rlang::is_string(table)) table
   origin <- if (!is.null(file)) code(file) else as_label(substitute(table))
-  if (is.null(name)) name <- if (is.null(file)) origin else tools::file_path_sans_ext(basename(file))
-  check_text(name, "name")
-  table <- if (is.null(file)) as_table(table) else read_table(file)
+  plain_name <- if (is.null(file)) origin else file_stem(file)
+  name <- check_text(name %||% plain_name, "name")
+  check_flag(flip, "flip")
+  read <- read_source(table, list(sheet = sheet, query = query, columns = columns, reading = reading))
+  shaped <- shape_table(read, columns, flip, blanks, types, name)
+  table <- shaped$table
   check_table(table, name)
+  if (flip && is.null(id) && anyDuplicated(table[[1L]]) == 0L) id <- names(table)[1L]
   roles <- assign_roles(table, truth, id, aside, features, name)
   check_units(units, table, name)
-  new_data(table, roles, name, file, units, code_call(
+  new_data(table, roles, name, file, units, shaped$said, code_call(
     "fl_data", verbatim(origin), truth = truth, id = id, aside = aside, features = features,
-    name = if (is.null(file) || name != tools::file_path_sans_ext(basename(file))) name, units = units
+    name = if (name != plain_name) name, units = units, columns = columns, types = types,
+    sheet = sheet, query = query, flip = if (flip) flip, blanks = blanks, reading = reading
   ))
 }
 
-new_data <- function(table, roles, name, file, units, call) {
-  structure(list(table = table, roles = roles, name = name, file = file, units = units, call = call),
+new_data <- function(table, roles, name, file, units, said, call) {
+  structure(list(table = table, roles = roles, name = name, file = file, units = units, said = said, apart = NULL,
+                 call = call),
             class = "fl_data")
 }
 
@@ -51,17 +97,72 @@ as_label <- function(expression) {
   if (label == ".") "table" else label
 }
 
+file_stem <- function(file) tools::file_path_sans_ext(sub("[.]gz$", "", basename(file), ignore.case = TRUE))
+
+# Any source as a data frame, with what had to be found out.
+read_source <- function(source, how) {
+  if (rlang::is_string(source)) {
+    return(read_table(source, how))
+  }
+  if (inherits(source, "DBIConnection")) {
+    return(read_database(source, how$query))
+  }
+  given <- names(Filter(Negate(is.null), how[c("sheet", "query", "reading")]))
+  if (length(given) > 0L) {
+    fl_abort("argument", paste0("`", given[1L], "` is of no use for a table that is in R already."))
+  }
+  as_table(source)
+}
+
 as_table <- function(table) {
   if (is.matrix(table) || is.data.frame(table)) {
     if (is.matrix(table) && is.null(colnames(table)) && ncol(table) > 0L) {
       colnames(table) <- paste0("column_", seq_len(ncol(table)))
     }
-    out <- as.data.frame(table, stringsAsFactors = FALSE)
-    rownames(out) <- NULL
-    return(out)
+    labels <- row_names_of(table)
+    out <- as.data.frame(table, stringsAsFactors = FALSE, optional = TRUE)
+    if (!inherits(table, "data.frame")) names(out) <- colnames(table)
+    long <- vapply(out, inherits, NA, "integer64")
+    out[long] <- lapply(out[long], plain_column)
+    attr(out, "row.names") <- .set_row_names(nrow(out))
+    if (!is.null(labels)) {
+      taken <- names(out)
+      out <- with_first(out, new_word("row", taken), labels)
+    }
+    return(list(table = out, said = if (!is.null(labels)) paste0("row names kept as column ", quoted(names(out)[1L]))))
   }
-  fl_abort("table", "`table` must be a data frame, a matrix or the path of a file.",
+  fl_abort("table", "`table` must be a data frame, a matrix, the path of a file or a database connection.",
            found = paste0("It is ", shape_of(table), "."))
+}
+
+# Named, turned the right way, missing values and types as given.
+shape_table <- function(read, columns, flip, blanks, types, name) {
+  table <- name_columns(read$table, columns, name)
+  said <- read$said
+  if (flip && nrow(table) > 0L) table <- flip_table(table, name)
+  if (nrow(table) > 0L && ncol(table) > 0L && !anyDuplicated(names(table))) {
+    blank <- apply_blanks(table, blanks, name)
+    found <- detect_blanks(blank$table)
+    table <- apply_types(found$table, types, name)
+    said <- c(said, if (flip) "turned over: rows were variables", blank$said, found$said)
+  }
+  list(table = table, said = said)
+}
+
+name_columns <- function(table, columns, name) {
+  if (is.null(columns) || isTRUE(columns)) {
+    return(table)
+  }
+  if (isFALSE(columns)) columns <- paste0("column_", seq_along(table))
+  if (!is.character(columns)) {
+    fl_abort("argument", "`columns` must hold the names of all columns, or FALSE.",
+             found = paste0("It is ", shape_of(columns), "."))
+  }
+  if (length(columns) != ncol(table)) {
+    fl_abort("argument", paste0("`columns` must name every column of ", name, "."),
+             found = paste0(counted(length(columns), "name"), " for ", counted(ncol(table), "column"), "."))
+  }
+  stats::setNames(table, columns)
 }
 
 check_table <- function(table, name) {
@@ -73,12 +174,14 @@ check_table <- function(table, name) {
   empty <- which(is.na(columns) | !nzchar(trimws(columns)))
   if (length(empty) > 0L) {
     fl_abort("table", paste0("Every column of ", name, " needs a name."),
-             found = paste0("Column ", empty[1L], " has none."))
+             found = paste0("Column ", empty[1L], " has none."),
+             advice = "Name it, or give all names with `columns`.")
   }
   twice <- columns[duplicated(columns)]
   if (length(twice) > 0L) {
     fl_abort("table", paste0("Column names of ", name, " must differ."),
-             found = paste0(quoted(twice[1L]), " stands more than once."), advice = "Rename one of them.")
+             found = paste0(quoted(twice[1L]), " stands more than once."),
+             advice = "Rename one of them, or give all names with `columns`.")
   }
   listed_columns <- columns[vapply(table, function(v) is.list(v) || !is.null(dim(v)), NA)]
   if (length(listed_columns) > 0L) {
@@ -96,98 +199,6 @@ check_units <- function(units, table, name) {
     fl_abort("argument", "`units` must be a named text vector, as in c(temperature = \"\u00b0C\").")
   }
   for (column in names(units)) check_column(column, names(table), "units", name)
-}
-
-# --- roles
-
-column_type <- function(values) {
-  if (is.numeric(values)) "number"
-  else if (inherits(values, c("Date", "POSIXt"))) "date"
-  else if (is.logical(values)) "logical"
-  else "text"
-}
-
-check_column <- function(column, columns, argument, name) {
-  if (!column %in% columns) {
-    fl_abort("column", paste0("There is no column ", quoted(column), "."),
-             found = paste0(argument, " = ", quoted(column), " must name a column of ", name, "."),
-             advice = did_you_mean(column, columns, "Its columns are"))
-  }
-}
-
-check_columns <- function(columns, table, argument, name, one = FALSE) {
-  if (is.null(columns)) {
-    return(character())
-  }
-  if (!is.character(columns) || (one && length(columns) != 1L)) {
-    fl_abort("column", paste0("`", argument, "` must be ", if (one) "the name of one column." else "names of columns."),
-             found = paste0("It is ", shape_of(columns), "."))
-  }
-  for (column in columns) check_column(column, names(table), argument, name)
-  columns
-}
-
-assign_roles <- function(table, truth, id, aside, features, name) {
-  given <- list(
-    truth = check_columns(truth, table, "truth", name, one = TRUE),
-    id = check_columns(id, table, "id", name, one = TRUE),
-    aside = check_columns(aside, table, "aside", name), feature = check_columns(features, table, "features", name)
-  )
-  named <- unlist(given, use.names = FALSE)
-  if (anyDuplicated(named)) {
-    twice <- named[duplicated(named)][1L]
-    fl_abort("column", paste0("Column ", quoted(twice), " is given two roles."),
-             found = listed(rep(names(given), lengths(given))[named == twice]), advice = "A column has one role.")
-  }
-  if (length(given$truth) > 0L && all(is.na(table[[given$truth]]))) {
-    fl_abort("column", paste0("The truth column ", quoted(given$truth), " of ", name, " holds no value."),
-             advice = "Name another column, or leave truth out.")
-  }
-  roles <- tibble::tibble(column = names(table), role = NA_character_, type = vapply(table, column_type, ""),
-                          by = "you")
-  for (role in names(given)) roles$role[roles$column %in% given[[role]]] <- role
-  open <- is.na(roles$role)
-  roles$by[open] <- "default"
-  roles$role[open] <- ifelse(roles$type[open] == "number" & is.null(features), "feature", "aside")
-  check_features(table, roles, name)
-  roles
-}
-
-check_features <- function(table, roles, name) {
-  chosen <- roles$column[roles$role == "feature"]
-  wrong <- chosen[roles$type[match(chosen, roles$column)] != "number"]
-  if (length(wrong) > 0L) {
-    column <- wrong[1L]
-    row <- first_text(table[[column]])
-    fl_abort("column", paste0("Feature ", quoted(column), " is not a number column."),
-             found = if (!is.na(row)) paste0("Row ", row, " holds ", quoted(as.character(table[[column]][row])), "."),
-             advice = "Correct the values, or keep the column aside.")
-  }
-  if (length(chosen) == 0L) {
-    fl_abort("column", paste0(name, " has no number column to cluster."),
-             found = paste0("Its columns: ", listed(paste0(roles$column, " (", roles$type, ", ", roles$role, ")")),
-                            "."),
-             advice = "Name the features, or correct columns whose numbers are stored as text.")
-  }
-}
-
-as_number <- function(values) suppressWarnings(as.numeric(as.character(values)))
-
-# The first row whose value is no number.
-first_text <- function(values) which(!is.na(values) & is.na(as_number(values)))[1L]
-
-columns_of <- function(data, role) data$roles$column[data$roles$role == role]
-
-truth_of <- function(data) {
-  column <- columns_of(data, "truth")
-  if (length(column) == 0L) NULL else as.character(data$table[[column]])
-}
-
-# "temperature (°C)", for axes.
-with_unit <- function(columns, units) {
-  known <- unname(units[columns])
-  if (is.null(known)) known <- rep(NA_character_, length(columns))
-  ifelse(is.na(known), columns, paste0(columns, " (", known, ")"))
 }
 
 #' @export

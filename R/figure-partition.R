@@ -82,8 +82,8 @@ centre_ink <- function(groups) {
 # Coordinates of the rows and centres, and what the axes are.
 plane_map <- function(object, columns) {
   ready <- object$ready
-  features <- colnames(ready$x)
-  if (is.null(columns) && ncol(ready$x) > 2L) {
+  features <- intersect(ready$features[vapply(ready$columns, function(c) c$type == "number", NA)], colnames(ready$x))
+  if (is.null(columns) && (ncol(ready$x) > 2L || length(features) < ncol(ready$x))) {
     return(component_map(object))
   }
   columns <- columns %||% features
@@ -125,18 +125,19 @@ group_middle <- function(values, group, k) {
 component_map <- function(object) {
   x <- object$ready$x
   middle <- colMeans(x)
-  parts <- svd(sweep(x, 2L, middle), nu = 0L, nv = 2L)
-  turn <- parts$v * rep(sign(colSums(parts$v^3) + 1e-12), each = nrow(parts$v))
-  share <- parts$d^2 / sum(parts$d^2)
+  axes <- principal_axes(sweep(x, 2L, middle))
+  turn <- axes$turn[, rep_len(seq_len(min(2L, ncol(x))), 2L), drop = FALSE]
   rows <- sweep(x, 2L, middle) %*% turn
   centres <- sweep(object$centres, 2L, middle) %*% turn
-  axis <- function(i) {
-    strong <- colnames(x)[order(-abs(turn[, i]))][1:2]
-    paste0("principal component ", i, ": ", percent(share[i]), " of the spread\nmostly ", listed(strong))
-  }
-  list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis(1L), y = axis(2L),
+  list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis_words(axes, 1L, colnames(x)),
+       y = axis_words(axes, min(2L, ncol(x)), colnames(x)),
        centres = data.frame(x = centres[, 1L], y = centres[, 2L], group = factor(seq_len(object$k))),
        said = paste0("The ", ncol(x), " prepared columns, seen along their two main directions."))
+}
+
+axis_words <- function(axes, i, columns) {
+  strong <- utils::head(columns[order(-abs(axes$turn[, i]))], 2L)
+  paste0("principal component ", i, ": ", percent(axes$share[i]), " of the spread\nmostly ", listed(strong))
 }
 
 plane_rows <- function(object, map, truth) {

@@ -2,29 +2,41 @@
 
 #' @export
 format.fl_data <- function(x, ...) {
-  of <- function(role) columns_of(x, role)
-  facts <- fl_facts(x)
-  type <- stats::setNames(x$roles$type, x$roles$column)
-  assumed <- x$roles$column[x$roles$by == "default" & x$roles$role == "aside"]
-  truth <- if (length(of("truth")) > 0L) {
-    sizes <- table(truth_of(x))
-    paste0(of("truth"), ", ", counted(length(sizes), "class", "classes"),
-           if (length(sizes) > 0L) paste0(" (", min(sizes), " to ", max(sizes), " rows)"), ", kept out of fitting")
-  }
+  truth <- columns_of(x, "truth")
+  sizes <- if (length(truth) > 0L) table(truth_of(x)[taking_part(x)])
+  suggested <- suggested_id(x)
   rows <- c(
-    features = listed(of("feature"), most = 30L), truth = truth, id = if (length(of("id")) > 0L) of("id"),
-    aside = if (length(of("aside")) > 0L) {
-      kind <- ifelse(type[of("aside")] == "number", "", paste0(" (", type[of("aside")], ")"))
-      listed(paste0(of("aside"), kind), most = 30L)
+    features = typed_columns(x, "feature"),
+    truth = if (length(truth) > 0L) {
+      paste0(truth, ", ", counted(length(sizes), "class", "classes"),
+             if (length(sizes) > 0L) paste0(" (", min(sizes), " to ", max(sizes), " rows)"), ", kept out of fitting")
     },
-    assumed = if (length(assumed) > 0L) {
-      paste0(listed(assumed, most = 30L), ": kept aside because you gave no role and ",
-             if (length(assumed) == 1L) "it holds no numbers" else "they hold no numbers")
-    },
-    missing = grep("missing", facts, value = TRUE)[1L]
+    id = if (length(columns_of(x, "id")) > 0L) columns_of(x, "id"),
+    aside = if (length(columns_of(x, "aside")) > 0L) typed_columns(x, "aside"), assumed = assumed_text(x),
+    suggested = if (!is.null(suggested)) paste0("id = ", quoted(suggested), ": every row has its own value there"),
+    rows = if (length(x$history) > 0L) paste(x$history, collapse = "; "),
+    missing = gap_fact(x), read = if (length(x$said) > 0L) listed(x$said, most = 8L)
   )
-  rows <- rows[!is.na(rows)]
-  c(facts[1L], hanging_lines(names(rows), rows), next_line("fl_check(data)", "fl_prepare(data)"))
+  c(fl_facts(x)[1L], hanging_lines(names(rows), rows), next_line("fl_check(data)", "fl_prepare(data)"))
+}
+
+# The columns of a role, numbers first and bare, others with their type.
+typed_columns <- function(x, role) {
+  columns <- columns_of(x, role)
+  type <- type_of(x, columns)
+  numbers <- columns[type == "number"]
+  listed(c(numbers, paste0(columns[type != "number"], " (", type[type != "number"], ")", recycle0 = TRUE)), most = 30L)
+}
+
+# What was decided without being asked.
+assumed_text <- function(x) {
+  assumed <- x$roles$column[x$roles$by == "default" & x$roles$role == "aside"]
+  if (length(assumed) == 0L) {
+    return(NULL)
+  }
+  numbers <- any(type_of(x, assumed) == "number")
+  paste0(listed(assumed, most = 30L), ": kept aside because you gave no role",
+         if (!numbers) paste0(" and ", if (length(assumed) == 1L) "it holds" else "they hold", " no numbers"))
 }
 
 #' @export
@@ -54,12 +66,31 @@ format.fl_check <- function(x, ...) {
   if (nrow(x) == 0L) {
     return(fl_facts(x))
   }
-  label <- paste(formatC(x$severity, width = -5), formatC(x$column, width = -max(nchar(x$column))))
+  shown <- shown_findings(x)
+  column <- cli::ansi_strtrim(shown$column, 30L)
+  label <- paste(formatC(shown$severity, width = -5), formatC(column, width = -max(nchar(column))))
   c(fl_facts(x)[1L], unlist(Map(function(one, said, advice) {
     lines <- hanging_lines(one, said)
     if (nzchar(advice)) lines <- c(lines, hanging_lines(strrep(" ", nchar(one)), paste("try:", advice)))
     lines
-  }, label, x$finding, x$advice), use.names = FALSE))
+  }, label, shown$finding, shown$advice), use.names = FALSE))
+}
+
+# Three findings of a kind, then one line for the other columns.
+shown_findings <- function(x, most = 3L) {
+  x <- as.data.frame(x)
+  parts <- split(x, factor(x$kind, unique(x$kind)))
+  vctrs::vec_rbind(!!!lapply(unname(parts), function(part) {
+    if (nrow(part) <= most + 1L) {
+      return(part)
+    }
+    rest <- part$column[-seq_len(most)]
+    more <- part[most + 1L, ]
+    more$column <- paste0("+ ", counted(length(rest), "column"))
+    more$finding <- paste0("the same (", more$kind, ") in ", listed(rest, most = 6L))
+    more$advice <- "as.data.frame(check) lists them all"
+    vctrs::vec_rbind(part[seq_len(most), ], more)
+  }))
 }
 
 #' @export
@@ -71,20 +102,25 @@ print.fl_check <- function(x, ...) {
 #' @export
 format.fl_prepare <- function(x, ...) {
   facts <- fl_facts(x)
-  said <- c(if (x$total > length(x$rows)) "set rows with a missing value aside", say_steps(x$steps))
-  if (!any(vapply(x$steps, function(s) s$kind == "scale", NA))) said <- c(said, scale_words$none)
-  c(facts[1L], paste0("  ", seq_along(said), ". ", said), sentence_lines(facts[-1L]),
-    paste0("  columns: ", listed(colnames(x$x), most = 30L)),
-    next_line("fl_sweep(ready, \"kmeans\", k = 1:10)", "fl_partition(ready, \"kmeans\", k = )"))
+  said <- c(filtered_steps(x), say_steps(x$steps))
+  if (length(steps_of_kind(x$steps, "scale")) == 0L) said <- c(said, scale_words$none)
+  c(facts[1L], unlist(lapply(paste0(seq_along(said), ". ", said), wrapped, first = 2L, indent = 5L, width = print_width())),
+    sentence_lines(facts[-1L]),
+    hanging_lines("columns:", listed(x$prepared %||% colnames(x$x), most = 30L)),
+    if (is.null(x$x)) next_line("predict(ready, newdata)")
+    else next_line("fl_sweep(ready, \"kmeans\", k = 1:10)", "fl_partition(ready, \"kmeans\", k = )"))
+}
+
+# What was done to rows before the steps on columns.
+filtered_steps <- function(x) {
+  has <- function(reason) !is.na(x$left[reason]) && x$left[reason] > 0L
+  c(x$data$history, if (has("missing")) "set rows with a missing value aside",
+    if (has("outlier")) "leave out rows that lie apart, and learn without them")
 }
 
 #' @export
 print.fl_prepare <- function(x, ...) {
-  if (is.null(x$x)) {
-    cat(c("A preparation loaded with a model:", paste0("  ", say_steps(x$steps))), sep = "\n")
-  } else {
-    write_lines(format(x))
-  }
+  write_lines(format(x))
   invisible(x)
 }
 
@@ -94,4 +130,39 @@ summary.fl_prepare <- function(object, ...) {
   tibble::tibble(column = colnames(object$x), least = apply(object$x, 2L, min),
                  middle = apply(object$x, 2L, stats::median),
                  most = apply(object$x, 2L, max), share_of_spread = unname(spread / sum(spread)))
+}
+
+#' @export
+format.fl_outliers <- function(x, ...) {
+  facts <- fl_facts(x)
+  flagged <- any(x$rows$flagged, na.rm = TRUE)
+  c(facts[1L], sentence_lines(facts[-1L]),
+    next_line("autoplot(outliers)", if (flagged) "fl_prepare(data, outliers = outliers)"))
+}
+
+#' @export
+print.fl_outliers <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+format.fl_sift <- function(x, ...) {
+  shown <- utils::head(x, 20L)
+  relation <- ifelse(is.na(shown$related_to), "", paste0(shown$related_to, " (", fixed2(shown$relation), ")"))
+  cells <- list(column = shown$column, type = shown$type, apart = fixed2(shown$apart),
+                humps = paste0(fixed2(shown$humps), ifelse(shown$beyond_chance %in% TRUE, "*", " ")),
+                `share of spread` = percent(shown$share_of_spread), `goes with` = relation)
+  c(fl_facts(x)[1L], table_lines(cells, right = c("apart", "humps", "share of spread")),
+    if (nrow(x) > 20L) paste0("  and ", counted(nrow(x) - 20L, "more column"), ": as.data.frame() has all"),
+    sentence_lines(c(
+      paste("apart, humps: 0 to 1, comparable between numbers and categories; * more humped than chance makes one hump.",
+            "Share of spread: unscaled."), fl_facts(x)[-1L])),
+    next_line("autoplot(data)", "autoplot(data, view = \"pull\")"))
+}
+
+#' @export
+print.fl_sift <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
 }

@@ -58,11 +58,20 @@ centre_lines <- function(x, most = 7L) {
 
 # The centre of a transformed column is taken back from the mean of the transformed values.
 transformed_note <- function(x) {
-  step <- Filter(function(s) s$kind == "transform", x$ready$steps)
-  if (length(step) > 0L) {
-    paste0(" (", listed(step[[1L]]$columns), ": taken back from the mean ",
-           listed(unique(vapply(transforms[step[[1L]]$how], `[[`, "", "said"))), ")")
-  }
+  steps <- x$ready$steps
+  changed <- steps_of_kind(steps, "transform")
+  reduced <- steps_of_kind(steps, "components")
+  said <- c(
+    if (length(changed) > 0L) {
+      paste0(listed(changed[[1L]]$columns, most = 4L), ": taken back from the mean ",
+             listed(unique(vapply(transforms[changed[[1L]]$how], `[[`, "", "said"))))
+    },
+    if (length(reduced) > 0L) {
+      paste0("as far as ", counted(length(reduced[[1L]]$share), "component"), " tell",
+             if (length(reduced[[1L]]$share) == 1L) "s")
+    }
+  )
+  if (length(said) > 0L) paste0(" (", paste(said, collapse = "; "), ")")
 }
 
 #' @export

@@ -1,25 +1,29 @@
 # A partition as a JSON file of our own form: enough to label new rows and to say what it is, without the old table.
 
 model_form <- "fjordline-partition"
-model_version <- 1L
+preparation_form <- "fjordline-preparation"
+model_version <- 2L
 
-#' Keep a partition in a file
+#' Keep a partition or a preparation in a file
 #'
 #' `fl_save()` writes what is needed to label new rows next month: the recorded preparation, the centres, the
 #' method and its settings, and the labels of the fitted rows by number and identifier. The table itself is not
-#' in the file. `fl_load()` reads it back; `predict()` then gives the same labels to the same rows, to the last bit.
+#' in the file (a preparation that fills missing values from nearest rows keeps up to 2,000 complete rows of the columns
+#' it uses). `fl_load()` reads it back; `predict()` then gives the same labels to the same rows, to the last bit.
 #'
-#' @section The file: JSON, UTF-8, numbers with 17 significant digits. Fields: `form` (`"fjordline-partition"`),
-#'   `version` (1), `made_with` (package version), `name`, `table` (its name), `rows` (of the table), `method` (`key`,
-#'   `settings`), `seed`, `k`, `features`, `units`, `steps` (the preparation: `kind`, `columns` and the numbers
-#'   learned), `centres` (one list of numbers a group, prepared units), `scatter`, `objective`, `total`, `converged`,
-#'   `rounds`, `restarts`, `notes`, `groups` (label per row of the table, null where there is none), `ids` (identifier
-#'   per row, or null), `decision` (how the count was chosen, in sentences).
-#' @param partition From [fl_partition()], [fl_take()] or [fl_load()].
+#' @section The file: JSON, UTF-8, numbers with 17 significant digits. Fields: `form` (`"fjordline-partition"` or
+#'   `"fjordline-preparation"`), `version` (2), `made_with` (package version), `preparation` (`name`, `table`, `rows`,
+#'   `columns`: name, type and levels of each, `units`, `steps`: `kind`, `columns` and what was learned, `prepared`: the
+#'   names of the columns made, `left`: rows without a group by reason, `notes`). A partition also has: `name`, `table`
+#'   (its name), `rows` (of the table), `method` (`key`, `settings`), `seed`, `k`, `centres` (one list of numbers a group,
+#'   prepared units), `scatter`, `objective`, `total`, `converged`, `rounds`, `restarts`, `notes`, `groups` (label per row
+#'   of the table, null where there is none), `ids` (identifier per row, or null), `decision` (how the count was chosen,
+#'   in sentences).
+#' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
 #' @param file Path ending in `.json`. It is written whole or not at all.
-#' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition without rows: it predicts, prints and gives its
-#'   labels, but draws and scores nothing.
-#' @section Errors: `fjordline_error_model` for a file that is not ours, is cut short, or comes from a newer version;
+#' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows, prints
+#'   and (a partition) gives its labels, but draws and scores nothing.
+#' @section Errors: `fjordline_error_model` for a file that is not ours, is cut short, or comes from another version;
 #'   `_method` when the file's method is not registered; `_file` for a path that cannot be read or written.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
@@ -28,27 +32,42 @@ model_version <- 1L
 #' again <- fl_load(file)
 #' predict(again, head(as.data.frame(fl_demo("water_samples"))))
 #' @export
-fl_save <- function(partition, file) {
-  check_made_by(partition, "fl_partition", "partition")
+fl_save <- function(x, file) {
+  check_made_by(x, c("fl_partition", "fl_prepare"), "x")
   check_text(file, "file")
   file_form(file, "json")
-  text <- jsonlite::toJSON(exact(model_fields(partition)), auto_unbox = TRUE, null = "null", na = "null", pretty = TRUE,
+  fields <- if (inherits(x, "fl_partition")) model_fields(x)
+  else list(form = preparation_form, version = model_version, made_with = package_version_text(),
+            preparation = preparation_fields(x))
+  text <- jsonlite::toJSON(exact(fields), auto_unbox = TRUE, null = "null", na = "null", pretty = TRUE,
                            json_verbatim = TRUE)
   write_whole(file, function(draft) writeLines(enc2utf8(text), draft, useBytes = TRUE))
 }
 
 model_fields <- function(x) {
   list(
-    form = model_form, version = model_version, made_with = as.character(utils::packageVersion("fjordline")),
+    form = model_form, version = model_version, made_with = package_version_text(),
     name = x$name, table = x$ready$data$name %||% x$ready$table_name, rows = x$ready$total,
     method = list(key = x$method$key, settings = named_list(x$method$changed)), seed = x$seed, k = x$k,
-    features = I(x$ready$features), preparation = x$ready$name,
-    units = named_list(x$ready$units[intersect(x$ready$features, names(x$ready$units))]),
-    steps = lapply(x$ready$steps, boxed_step),
+    preparation = preparation_fields(x$ready),
     centres = lapply(seq_len(nrow(x$centres)), function(j) I(unname(x$centres[j, ]))), scatter = I(x$groups$scatter),
     objective = x$objective, total = x$total, converged = x$converged, rounds = x$rounds, restarts = x$restarts,
     notes = I(as.character(x$notes)), groups = I(x$group), ids = if (!is.null(x$id)) I(x$id),
     decision = I(as.character(x$decision %||% decision_facts(x$vote)))
+  )
+}
+
+package_version_text <- function() as.character(utils::packageVersion("fjordline"))
+
+# What new rows need: the columns they must have, and the steps.
+preparation_fields <- function(ready) {
+  list(
+    name = ready$name, table = ready$data$name %||% ready$table_name, rows = ready$total,
+    columns = lapply(unname(ready$columns), function(form) list(name = form$name, type = form$type,
+                                                                levels = I(as.character(form$levels)))),
+    units = named_list(ready$units[intersect(ready$features, names(ready$units))]),
+    steps = lapply(ready$steps, boxed_step), prepared = I(ready$prepared %||% colnames(ready$x)),
+    left = as.list(ready$left), notes = I(as.character(ready$notes))
   )
 }
 
@@ -57,8 +76,10 @@ named_list <- function(x) if (length(x) == 0L) stats::setNames(list(), character
 
 # Everything in a step but its name is an array, also where it has one element.
 boxed_step <- function(step) {
-  words <- intersect(names(step), c("kind", "scale"))
-  utils::modifyList(lapply(step, I), step[words])
+  boxed <- function(value) if (is.list(value)) unname(lapply(value, boxed)) else I(value)
+  out <- lapply(step, boxed)
+  out$kind <- step$kind
+  out
 }
 
 # Doubles as JSON with all their digits; the writer of the library stops at 15.
@@ -80,9 +101,15 @@ fl_load <- function(file) {
   check_file(file)
   fields <- tryCatch(jsonlite::fromJSON(file, simplifyVector = TRUE, simplifyDataFrame = FALSE, simplifyMatrix = FALSE),
                      error = function(e) refuse_model(file, "It is no complete JSON file: it may have been cut short."))
+  check_form_and_version(fields, file)
+  unfit <- function(e) refuse_model(file, "Its fields do not fit together.")
+  if (fields$form == preparation_form) {
+    check_preparation(fields$preparation, file)
+    return(tryCatch(model_preparation(fields$preparation), error = unfit))
+  }
   check_model(fields, file)
   method <- do.call(fl_method, c(fields$method$key, fields$method$settings))
-  tryCatch(model_partition(fields, method), error = function(e) refuse_model(file, "Its fields do not fit together."))
+  tryCatch(model_partition(fields, method), error = unfit)
 }
 
 refuse_model <- function(file, why) {
@@ -90,49 +117,69 @@ refuse_model <- function(file, why) {
            advice = "Models are written by fl_save(), or by the shell's group --model.")
 }
 
-model_needs <- c("name", "table", "rows", "method", "seed", "k", "features", "steps", "centres", "scatter", "objective",
-                 "total", "groups")
-
-check_model <- function(fields, file) {
-  if (!is.list(fields) || !identical(fields$form, model_form)) {
-    refuse_model(file, paste0("Its form is not ", quoted(model_form), "."))
+check_form_and_version <- function(fields, file) {
+  if (!is.list(fields) || !rlang::is_string(fields$form) || !fields$form %in% c(model_form, preparation_form)) {
+    refuse_model(file, paste0("Its form is neither ", quoted(model_form), " nor ", quoted(preparation_form), "."))
   }
-  if (!is.numeric(fields$version) || fields$version > model_version) {
-    refuse_model(file, paste0("Its version is ", shape_of(fields$version), "; this package knows up to ", model_version,
+  if (!is.numeric(fields$version) || fields$version != model_version) {
+    refuse_model(file, paste0("Its version is ", shape_of(fields$version), "; this package reads version ", model_version,
                               "."))
   }
+}
+
+model_needs <- c("name", "table", "rows", "method", "seed", "k", "preparation", "centres", "scatter", "objective",
+                 "total", "groups")
+
+preparation_needs <- c("name", "table", "rows", "columns", "steps", "prepared")
+
+check_model <- function(fields, file) {
   lacking <- setdiff(model_needs, names(fields))
   if (length(lacking) > 0L) {
     refuse_model(file, paste0("It lacks ", listed(lacking), "."))
   }
-  kinds <- vapply(fields$steps, function(step) as.character(step$kind %||% ""), "")
-  if (!all(kinds %in% names(step_kinds)) || length(fields$centres) != fields$k ||
-      length(fields$groups) != fields$rows) {
+  check_preparation(fields$preparation, file)
+  if (length(fields$centres) != fields$k || length(fields$groups) != fields$rows) {
     refuse_model(file, "Its fields do not fit together.")
   }
 }
 
-model_partition <- function(fields, method) {
-  columns <- fields$features
-  for (step in fields$steps) if (step$kind == "drop") columns <- setdiff(columns, step$columns)
-  centres <- matrix(as.double(unlist(fields$centres)), nrow = fields$k, byrow = TRUE, dimnames = list(NULL, columns))
-  units <- if (length(fields$units) > 0L) unlist(fields$units)
-  ready <- structure(
-    list(data = NULL, table_name = fields$table, name = fields$preparation, features = fields$features,
-         steps = fields$steps, x = NULL,
-         rows = which(!is.na(fields$groups)), total = as.integer(fields$rows), units = units, notes = character()),
+check_preparation <- function(fields, file) {
+  lacking <- setdiff(preparation_needs, names(fields))
+  if (length(lacking) > 0L) {
+    refuse_model(file, paste0("Its preparation lacks ", listed(lacking), "."))
+  }
+  kinds <- vapply(fields$steps, function(step) as.character(step$kind %||% ""), "")
+  if (!all(kinds %in% names(step_kinds()))) {
+    refuse_model(file, "Its preparation has a step that is not known.")
+  }
+}
+
+model_preparation <- function(fields, rows = integer()) {
+  columns <- lapply(fields$columns, function(form) list(name = form$name, type = form$type,
+                                                       levels = as.character(unlist(form$levels))))
+  names(columns) <- vapply(columns, `[[`, "", "name")
+  structure(
+    list(data = NULL, table_name = fields$table, name = fields$name, features = names(columns), columns = columns,
+         steps = fields$steps, x = NULL, prepared = as.character(fields$prepared), rows = rows,
+         total = as.integer(fields$rows), left = unlist(fields$left),
+         units = if (length(fields$units) > 0L) unlist(fields$units), notes = as.character(unlist(fields$notes))),
     class = "fl_prepare"
   )
+}
+
+model_partition <- function(fields, method) {
+  ready <- model_preparation(fields$preparation, rows = which(!is.na(fields$groups)))
+  centres <- matrix(as.double(unlist(fields$centres)), nrow = fields$k, byrow = TRUE,
+                    dimnames = list(NULL, ready$prepared))
   group <- as.integer(fields$groups)
   fit <- list(group = group[!is.na(group)], k = as.integer(fields$k), centres = centres,
               scatter = as.double(fields$scatter))
   stopifnot(all(is.finite(centres)), length(fit$scatter) == fit$k, max(fit$group) <= fit$k)
   structure(
     list(ready = ready, method = method, k = fit$k, seed = fields$seed, name = fields$name, group = group,
-         centres = centres,
-         groups = group_table(ready,
-                              fit), objective = fields$objective, scatter = sum(fit$scatter), total = fields$total,
-         converged = fields$converged %||% NA, rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
+         centres = centres, groups = group_table(ready, fit), objective = fields$objective,
+         scatter = sum(fit$scatter), total = fields$total, converged = fields$converged %||% NA,
+         rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
          decision = as.character(unlist(fields$decision)), call = NULL),
     class = "fl_partition"

@@ -6,11 +6,12 @@ standout_limits <- c(higher = 0.5, `much higher` = 1)
 # A group's size, its columns beside those of the whole table, and the columns that stand out, strongest first.
 group_standouts <- function(x) {
   ready <- x$ready
-  columns <- colnames(ready$x)
-  values <- numeric_matrix(ready$data$table[ready$rows, , drop = FALSE], columns)
+  prepared <- unreduced(ready)
+  columns <- colnames(prepared)
+  values <- invert_steps(prepared, unreducing_steps(ready))
   group <- x$group[ready$rows]
-  off <- sweep(group_means(ready$x, group, x$k), 2L, colMeans(ready$x))
-  off <- sweep(off, 2L, apply(ready$x, 2L, spread_of), "/")
+  off <- sweep(group_means(prepared, group, x$k), 2L, colMeans(prepared))
+  off <- sweep(off, 2L, apply(prepared, 2L, spread_of), "/")
   lapply(seq_len(x$k), function(g) {
     mine <- values[group == g, , drop = FALSE]
     list(group = g, rows = x$groups$rows[g], share = percent(x$groups$share[g]),

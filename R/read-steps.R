@@ -21,7 +21,12 @@ fl_steps.default <- function(x) {
 fl_steps.fl_data <- function(x) paste("data <-", x$call)
 
 #' @export
-fl_steps.fl_prepare <- function(x) c(fl_steps(x$data), paste("ready <-", x$call))
+fl_steps.fl_prepare <- function(x) {
+  c(fl_steps(x$data), if (!is.null(x$outliers)) outlier_steps(x), paste("ready <-", x$call))
+}
+
+# The rows were flagged in another preparation, or in this one's table.
+outlier_steps <- function(x) c(paste("ready <-", x$outliers$ready$call), paste("outliers <-", x$outliers$call))
 
 #' @export
 fl_steps.fl_sweep <- function(x) c(prepare_steps(x$ready), paste("sweep <-", x$call))

@@ -3,12 +3,11 @@
 #' @export
 fl_facts.fl_partition <- function(x) {
   sizes <- x$groups$rows
-  left <- sum(is.na(x$group))
   noise <- sum(x$group == 0L, na.rm = TRUE)
   c(
     paste0(capital(spelt(x$k)), if (x$k == 1L) " group" else " groups", ", by ", method_said(x$method), ": ",
            listed(paste0(sizes, " (", percent(x$groups$share), ")")), if (length(sizes) == 1L) " rows." else " rows."),
-    if (left > 0L) paste0(counted(left, "row"), " could not be grouped: a value is missing (NA)."),
+    left_facts(x$ready$left),
     if (noise > 0L) paste0(counted(noise, "row"), " ", if (noise == 1L) "is" else "are", " noise (0)."),
     explained_fact(x), restart_fact(x), x$notes, decision_facts(x$vote)
   )

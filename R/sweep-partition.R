@@ -76,10 +76,6 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
   )
 }
 
-row_ids <- function(data) {
-  column <- columns_of(data, "id")
-  if (length(column) == 0L) NULL else as.character(data$table[[column]])
-}
 
 # Size, share, scatter and centre of every group; centres in original units.
 group_table <- function(ready, fit) {
@@ -127,7 +123,7 @@ predict.fl_partition <- function(object, newdata, type = "group", ...) {
              advice = "Use type = \"group\" or \"distance\".")
   }
   if (inherits(newdata, "fl_data")) newdata <- newdata$table
-  place_rows(object, as_table(newdata))[[type]]
+  place_rows(object, as_table(newdata)$table)[[type]]
 }
 
 place_rows <- function(partition, table) {

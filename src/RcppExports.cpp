@@ -10,6 +10,42 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// dip_kernel
+double dip_kernel(std::vector<double> sorted);
+RcppExport SEXP _fjordline_dip_kernel(SEXP sortedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::vector<double> >::type sorted(sortedSEXP);
+    rcpp_result_gen = Rcpp::wrap(dip_kernel(sorted));
+    return rcpp_result_gen;
+END_RCPP
+}
+// uniform_dips_kernel
+std::vector<double> uniform_dips_kernel(int n, int sets, double seed);
+RcppExport SEXP _fjordline_uniform_dips_kernel(SEXP nSEXP, SEXP setsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< int >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type sets(setsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(uniform_dips_kernel(n, sets, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// donors_kernel
+Rcpp::IntegerMatrix donors_kernel(Rcpp::NumericMatrix rows, Rcpp::NumericMatrix donors, std::vector<double> weight, std::vector<int> code, int count);
+RcppExport SEXP _fjordline_donors_kernel(SEXP rowsSEXP, SEXP donorsSEXP, SEXP weightSEXP, SEXP codeSEXP, SEXP countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type donors(donorsSEXP);
+    Rcpp::traits::input_parameter< std::vector<double> >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< std::vector<int> >::type code(codeSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    rcpp_result_gen = Rcpp::wrap(donors_kernel(rows, donors, weight, code, count));
+    return rcpp_result_gen;
+END_RCPP
+}
 // kmeans_kernel
 Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, std::string seeding, int restarts, int max_rounds, double seed);
 RcppExport SEXP _fjordline_kmeans_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP seedingSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP seedSEXP) {
@@ -33,6 +69,17 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type centres(centresSEXP);
     rcpp_result_gen = Rcpp::wrap(nearest_kernel(x, centres));
+    return rcpp_result_gen;
+END_RCPP
+}
+// neighbours_kernel
+Rcpp::List neighbours_kernel(Rcpp::NumericMatrix x, int count);
+RcppExport SEXP _fjordline_neighbours_kernel(SEXP xSEXP, SEXP countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    rcpp_result_gen = Rcpp::wrap(neighbours_kernel(x, count));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -61,8 +108,12 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_fjordline_dip_kernel", (DL_FUNC) &_fjordline_dip_kernel, 1},
+    {"_fjordline_uniform_dips_kernel", (DL_FUNC) &_fjordline_uniform_dips_kernel, 3},
+    {"_fjordline_donors_kernel", (DL_FUNC) &_fjordline_donors_kernel, 5},
     {"_fjordline_kmeans_kernel", (DL_FUNC) &_fjordline_kmeans_kernel, 6},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 2},
+    {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},
     {"_fjordline_silhouette_kernel", (DL_FUNC) &_fjordline_silhouette_kernel, 3},
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},
     {NULL, NULL, 0}

@@ -73,3 +73,10 @@ message_of <- function(code) {
   text <- gsub("\u2716", "x", gsub("\u2139", "i", rlang::cnd_message(caught)))
   paste0("Error in `", as.character(caught$call[[1]]), "()`: ", text, "\n")
 }
+
+# A file of given bytes: text and numbers.
+bytes_file <- function(...) {
+  file <- tempfile(fileext = ".csv")
+  writeBin(do.call(c, lapply(list(...), function(part) if (is.character(part)) charToRaw(part) else as.raw(part))), file)
+  file
+}

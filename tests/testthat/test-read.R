@@ -2,13 +2,13 @@ test_that("exports keep the rows, their order and their columns; rows without a 
   groups <- fl_partition(water_ready(), k = 5)
   file <- withr::local_tempfile(fileext = ".csv")
   expect_equal(fl_export(groups, file), file)
-  back <- read_table(file)
+  back <- read_table(file)$table
   expect_equal(back[names(back) != "group"], groups$ready$data$table, ignore_attr = TRUE)
   expect_equal(back$group, fl_labels(groups))
   expect_match(readLines(file)[20], ",$")
   tab <- withr::local_tempfile(fileext = ".tsv")
   fl_export(groups, tab)
-  expect_equal(read_table(tab)$group, fl_labels(groups))
+  expect_equal(read_table(tab)$table$group, fl_labels(groups))
 })
 
 test_that("a table with a column called group keeps it", {
@@ -24,7 +24,7 @@ test_that("sweeps, votes, agreements and checks are exported as their tidy table
                  fl_score(fl_take(sweep, k = 3)))) {
     file <- withr::local_tempfile(fileext = ".csv")
     fl_export(x, file)
-    expect_equal(nrow(read_table(file)), nrow(as.data.frame(x)))
+    expect_equal(nrow(read_table(file)$table), nrow(as.data.frame(x)))
   }
 })
 
@@ -82,7 +82,7 @@ test_that("files that are no models of ours, or are damaged, are refused and say
   for (n in cut_at) expect_error(fl_load(changed(text[seq_len(n)])), class = "fjordline_error_model")
   expect_error(fl_load(changed("{}")), class = "fjordline_error_model", regexp = "form")
   expect_error(fl_load(changed("[1, 2]")), class = "fjordline_error_model")
-  expect_error(fl_load(changed(sub("\"version\": 1", "\"version\": 99", text))), class = "fjordline_error_model",
+  expect_error(fl_load(changed(sub("\"version\": 2", "\"version\": 99", text))), class = "fjordline_error_model",
                regexp = "knows up to 1")
   expect_error(fl_load(changed(sub("\"k\": 3", "\"k\": 4", text))), class = "fjordline_error_model",
                regexp = "fit together")

@@ -1,0 +1,60 @@
+# Findings on several columns, and on rows.
+
+# Groups of columns that are nearly one. Each counts as often as it has copies.
+find_copies <- function(look) {
+  pairs <- look$pairs$close
+  if (NROW(pairs) == 0L) {
+    return(NULL)
+  }
+  member <- seq_along(look$pairs$columns)
+  for (i in seq_len(nrow(pairs))) {
+    joined <- member[pairs[i, 1:2]]
+    member[member == max(joined)] <- min(joined)
+  }
+  groups <- Filter(function(g) length(g) > 1L, split(seq_along(member), member))
+  shown <- utils::head(groups, 10L)
+  vctrs::vec_rbind(!!!lapply(shown, function(group) {
+    r <- pairs[pairs[, 1L] %in% group, 3L]
+    columns <- look$pairs$columns[group]
+    finding("warn", listed(columns, "and", most = 6L), copy_words(length(group), r),
+            paste0("aside = ", if (length(group) > 7L) "all but one of them" else code(columns[-1L]),
+                   if (length(group) <= 4L) {
+                     paste0(", or weights = c(",
+                            paste(named_code(columns, fixed2(1 / sqrt(length(group)))), collapse = ", "), ")")
+                   }))
+  }), if (length(groups) > length(shown)) {
+    finding("warn", "the table", paste0(counted(length(groups) - length(shown), "more group"),
+                                        " of columns that are nearly one"), "reduce = 0.95 in fl_prepare()")
+  })
+}
+
+copy_words <- function(n, r) {
+  range <- unique(fixed2(range(r)))
+  paste0("nearly one column (r = ", paste(range, collapse = " to "), "): it counts ",
+         if (n == 2L) "twice" else paste(spelt(n), "times"))
+}
+
+# In columns with few values rows are bound to repeat; then nothing is said.
+find_repeated_rows <- function(look) {
+  detailed <- vapply(look$shapes, function(s) s$distinct > max(10, look$n / 10), NA)
+  if (!any(detailed)) {
+    return(NULL)
+  }
+  whole <- look$values[complete_rows(as.list(look$values)), , drop = FALSE]
+  again <- duplicated(vctrs::vec_group_id(whole))
+  if (any(again)) {
+    at <- look$rows[complete_rows(as.list(look$values))][which(again)[1L]]
+    finding("note", "rows", paste0(counted(sum(again), "row"), if (sum(again) == 1L) " repeats" else " repeat",
+                                   " another in every feature (the first: row ", at, ")"),
+            "if they were entered twice, leave them out: fl_set_apart(data, rows, reason)")
+  }
+}
+
+find_wide <- function(look) {
+  d <- length(look$values)
+  if (d > look$n) {
+    finding("warn", "the table", paste0("more columns (", format(d, big.mark = ","), ") than rows (",
+                                        format(look$n, big.mark = ","), "): distances say little in so many columns"),
+            "choose columns with use, or reduce = 0.9; if rows are variables: fl_data(flip = TRUE)")
+  }
+}

@@ -1,0 +1,110 @@
+# Rows that lie apart from the others.
+
+#' Rows that lie apart
+#'
+#' Scores every row by how far it lies from its nearest other rows in prepared units, and flags the most extreme.
+#' Nothing is removed: give the result to [fl_prepare()] (`outliers = `) or [fl_set_apart()] to leave flagged rows out
+#' of the fit; they stay in every table and export, without a group.
+#'
+#' * `"neighbour_distance"`: the distance to the row's nearest-but-`neighbours` other row. Finds rows far from
+#'   everything.
+#' * `"density_ratio"`: how much denser it is around the row's neighbours than around the row itself. About 1 inside a
+#'   group of any density; finds rows that lie just outside a dense group as well.
+#'
+#' Without `share` and `threshold` the threshold is Tukey's outer fence of the log scores, three interquartile ranges
+#' above their third quartile: a table without outlying rows then has few flags or none.
+#'
+#' @param data From [fl_prepare()]; or from [fl_data()], which is then prepared with the defaults.
+#' @param method `"neighbour_distance"` or `"density_ratio"`.
+#' @param share Flag this share of the scored rows, e.g. `0.02`; rows that tie with the last one are flagged too.
+#' @param threshold Flag scores above this.
+#' @param neighbours How many nearest rows count.
+#' @return An object of class `fl_outliers`: `rows`, a data frame with a row per row of the table in its order (`row`,
+#'   `id`, `score`, `flagged`; `NA` where a row has no prepared values), `threshold` and `method`. `as.data.frame()`
+#'   gives `rows`.
+#' @section Errors: `fjordline_error_argument` for a share outside 0 to 1, both `share` and `threshold`, or fewer than
+#'   two rows more than `neighbours`.
+#' @references Ramaswamy, S., Rastogi, R. and Shim, K. (2000). Efficient algorithms for mining outliers from large data
+#'   sets. \doi{10.1145/342009.335437}
+#'
+#'   Breunig, M. M., Kriegel, H.-P., Ng, R. T. and Sander, J. (2000). LOF: identifying density-based local outliers.
+#'   \doi{10.1145/342009.335388}
+#'
+#'   Tukey, J. W. (1977). Exploratory Data Analysis. Addison-Wesley.
+#' @examples
+#' quakes <- fl_prepare(fl_demo("icequakes"), transform = "log")
+#' apart <- fl_outliers(quakes, method = "density_ratio")
+#' apart
+#' fl_prepare(fl_demo("icequakes"), transform = "log", outliers = apart)
+#' @export
+fl_outliers <- function(data, method = "neighbour_distance", share = NULL, threshold = NULL, neighbours = 10) {
+  ready <- if (inherits(data, "fl_data")) fl_prepare(data) else check_made_by(data, "fl_prepare", "data")
+  if (is.null(ready$x)) check_made_by(NULL, "fl_prepare", "data")
+  check_choice(method, names(outlier_scores), "method")
+  check_whole(neighbours, "neighbours")
+  if (nrow(ready$x) < neighbours + 2L) {
+    fl_abort("argument", paste0("`neighbours` = ", neighbours, " needs at least ", neighbours + 2L, " rows."),
+             found = paste0(ready$data$name, " has ", nrow(ready$x), " ready."), advice = "Give a smaller `neighbours`.")
+  }
+  score <- outlier_scores[[method]](ready$x, as.integer(neighbours))
+  limit <- outlier_limit(score, share, threshold)
+  flagged <- if (is.null(share)) score > limit else score >= limit
+  rows <- tibble::tibble(row = seq_len(ready$total), id = row_ids(ready$data) %||% rep(NA_character_, ready$total),
+                         score = NA_real_, flagged = NA)
+  rows$score[ready$rows] <- score
+  rows$flagged[ready$rows] <- flagged
+  rule <- if (!is.null(share)) paste("the", percent(share), "with the highest scores")
+  else if (!is.null(threshold)) "threshold as given"
+  else "threshold: three interquartile ranges above the third quartile of the log scores"
+  structure(
+    list(ready = ready, rows = rows, method = method, neighbours = neighbours, threshold = limit, rule = rule,
+         call = code_call("fl_outliers", verbatim("ready"), method = if (method != "neighbour_distance") method,
+                          share = share, threshold = threshold, neighbours = if (neighbours != 10) neighbours)),
+    class = "fl_outliers"
+  )
+}
+
+outlier_scores <- list(neighbour_distance = neighbour_distance, density_ratio = density_ratio)
+
+outlier_limit <- function(score, share, threshold) {
+  if (!is.null(share) && !is.null(threshold)) {
+    fl_abort("argument", "Give `share` or `threshold`, not both.")
+  }
+  if (!is.null(share)) {
+    check_number(share, "share", 0, 1)
+    kept <- round(share * length(score))
+    return(if (kept == 0) Inf else sort(score, decreasing = TRUE)[kept])
+  }
+  if (!is.null(threshold)) {
+    return(check_number(threshold, "threshold", 0))
+  }
+  positive <- score[is.finite(score) & score > 0]
+  if (length(positive) == 0L) Inf else exp(outer_fences(log(positive))[2L])
+}
+
+#' @export
+as.data.frame.fl_outliers <- function(x, ...) x$rows
+
+#' @export
+fl_facts.fl_outliers <- function(x) {
+  flagged <- which(x$rows$flagged %in% TRUE)
+  scored <- sum(!is.na(x$rows$score))
+  most <- utils::head(flagged[order(-x$rows$score[flagged])], 5L)
+  named <- if (all(is.na(x$rows$id))) paste("row", most) else x$rows$id[most]
+  c(
+    paste0(if (length(flagged) == 0L) "No row lies" else paste(counted(length(flagged), "row"),
+                                                             if (length(flagged) == 1L) "lies" else "lie"),
+           " apart, of ", counted(scored, "row"), " scored (", percent(length(flagged) / scored), ")."),
+    paste0("Score: ", if (x$method == "neighbour_distance") {
+      paste0("distance to the ", x$neighbours, "th nearest other row, prepared units")
+    } else {
+      paste0("density around its ", x$neighbours, " nearest rows over its own")
+    }, "; median ", digits3(stats::median(x$rows$score, na.rm = TRUE)), ", largest ",
+    digits3(max(x$rows$score, na.rm = TRUE)), "."),
+    paste0("Flagged above ", digits3(x$threshold), " (", x$rule, ")."),
+    if (length(most) > 0L) paste0("Furthest: ", listed(paste0(named, " (", digits3(x$rows$score[most]), ")")), ".")
+  )
+}
+
+#' @export
+fl_steps.fl_outliers <- function(x) c(fl_steps(x$ready), paste("outliers <-", x$call))

@@ -1,0 +1,113 @@
+# Monotone changes of one column. Each can be taken back; rank and power learn a few numbers from the column.
+
+step_transform <- list(
+  learn = function(frame, transform) {
+    learned <- lapply(names(transform), function(column) transforms[[transform[[column]]]]$learn(frame[[column]]))
+    list(kind = "transform", columns = names(transform), how = unname(transform), learned = learned)
+  },
+  apply = function(frame, step) {
+    change_columns(frame, step$columns, function(v, i) {
+      suppressWarnings(transforms[[step$how[i]]]$forward(v, as.double(unlist(step$learned[[i]]))))
+    })
+  },
+  invert = function(x, step) {
+    change_matrix(x, step$columns, function(v, i) {
+      transforms[[step$how[i]]]$back(v, as.double(unlist(step$learned[[i]])))
+    })
+  },
+  say = function(step) {
+    powers <- step$how == "power"
+    how <- split(step$columns[!powers], factor(step$how[!powers], unique(step$how[!powers])))
+    c(if (any(!powers)) {
+      paste0("take the ", vapply(names(how), function(h) transforms[[h]]$said, ""), " of ", vapply(how, listed, ""))
+    }, vapply(which(powers), function(i) {
+      power <- as.double(unlist(step$learned[[i]]))
+      paste0("take the power ", digits3(power[1L]), " of ", step$columns[i], " (",
+             if (power[2L] == 1) "Box-Cox" else "Yeo-Johnson", ", chosen by likelihood)")
+    }, ""))
+  }
+)
+
+learns_nothing <- function(v) numeric()
+
+transforms <- list(
+  log = list(learn = learns_nothing, forward = function(v, p) log(v), back = function(v, p) exp(v),
+             said = "logarithm", domain = "above 0", takes = function(v) v > 0),
+  log1p = list(learn = learns_nothing, forward = function(v, p) log1p(v), back = function(v, p) expm1(v),
+               said = "logarithm of 1 + x", domain = "above -1", takes = function(v) v > -1),
+  square_root = list(learn = learns_nothing, forward = function(v, p) sqrt(v), back = function(v, p) v^2,
+                     said = "square root", domain = "0 or more", takes = function(v) v >= 0),
+  rank = list(learn = function(v) learn_ranks(v), forward = function(v, p) between_knots(v, p, 1L),
+              back = function(v, p) between_knots(v, p, 2L), said = "rank (as a share of the rows)",
+              domain = "any", takes = function(v) rep(TRUE, length(v))),
+  power = list(learn = function(v) learn_power(v), forward = function(v, p) power_forward(v, p),
+               back = function(v, p) power_back(v, p), said = "power chosen by likelihood",
+               domain = "above 0", takes = function(v, p) rep(TRUE, length(v)))
+)
+
+# Which values a learned transform can take: a power learned on positive numbers takes positive numbers.
+transform_takes <- function(v, how, learned) {
+  if (how != "power") transforms[[how]]$takes(v)
+  else if (as.double(unlist(learned))[2L] == 1) v > 0
+  else rep(TRUE, length(v))
+}
+
+# --- ranks: the share of the fitted rows below a value, half of the ties counted; beyond the fitted values the first and
+# the last share hold. More than 1,001 values are kept as 1,001 quantiles and read between them.
+
+rank_most_knots <- 1001L
+
+learn_ranks <- function(v) {
+  v <- sort(v)
+  values <- unique(v)
+  if (length(values) > rank_most_knots) {
+    values <- unique(stats::quantile(v, seq(0, 1, length.out = rank_most_knots), names = FALSE, type = 1L))
+  }
+  below <- findInterval(values, v, left.open = TRUE)
+  upto <- findInterval(values, v)
+  c(values, (below + upto) / 2 / length(v))
+}
+
+between_knots <- function(v, p, from) {
+  half <- length(p) / 2
+  knots <- list(p[seq_len(half)], p[half + seq_len(half)])
+  if (half == 1L) {
+    return(ifelse(is.na(v), NA_real_, knots[[3L - from]]))
+  }
+  stats::approx(knots[[from]], knots[[3L - from]], xout = v, rule = 2, ties = "ordered")$y
+}
+
+# --- powers: Box & Cox (1964) where all values are above 0, else Yeo & Johnson (2000) on the values divided by their
+# spread. Learned: the power, 1 for Box-Cox or 2, and the unit the values are divided by.
+
+learn_power <- function(v) {
+  positive <- all(v > 0)
+  unit <- if (positive) exp(mean(log(v))) else spread_of(v)
+  if (!is.finite(unit) || unit == 0) unit <- 1
+  scaled <- v / unit
+  # the log of the Jacobian, up to the power
+  stretch <- if (positive) sum(log(scaled)) else sum(sign(scaled) * log1p(abs(scaled)))
+  likelihood <- function(power) {
+    y <- power_forward(scaled, c(power, if (positive) 1 else 2, 1))
+    -length(y) / 2 * log(mean((y - mean(y))^2)) + (power - 1) * stretch
+  }
+  best <- stats::optimize(likelihood, c(-2, 4), maximum = TRUE)$maximum
+  c(round(best, 2), if (positive) 1 else 2, unit)
+}
+
+power_forward <- function(v, p) {
+  v <- v / p[3L]
+  if (p[2L] == 1) raised(v, p[1L])
+  else ifelse(v >= 0, raised(pmax(v, 0) + 1, p[1L]), -raised(1 - pmin(v, 0), 2 - p[1L]))
+}
+
+power_back <- function(y, p) {
+  v <- if (p[2L] == 1) lowered(y, p[1L])
+  else ifelse(y >= 0, lowered(pmax(y, 0), p[1L]) - 1, 1 - lowered(pmax(-y, 0), 2 - p[1L]))
+  v * p[3L]
+}
+
+# (v^power - 1) / power, the logarithm at 0.
+raised <- function(v, power) if (abs(power) < 1e-8) log(v) else (v^power - 1) / power
+
+lowered <- function(y, power) if (abs(power) < 1e-8) exp(y) else pmax(power * y + 1, 0)^(1 / power)

@@ -1,0 +1,235 @@
+# Delimited text. Parsing is data.table's; separator, decimal sign, encoding and header are settled here, and said.
+
+missing_spellings <- c("", "NA", "N/A", "n/a", "NaN", "nan", "null", "NULL", "#N/A")
+
+separators <- c(comma = ",", semicolon = ";", tab = "\t", bar = "|")
+
+read_text <- function(file, how, shown, form) {
+  given <- check_text_options(how$reading)
+  found <- look_at_text(file, shown, given)
+  if (!is.null(found$recoded)) on.exit(unlink(found$recoded))
+  source <- found$recoded %||% file
+  separator <- given[["separator"]] %||% found$separator
+  header <- is.null(how$columns) || isTRUE(how$columns)
+  first <- parse_text(source, shown, separator, header = FALSE, nrows = 1L, colClasses = "character", na.strings = NULL)
+  table <- parse_text(source, shown, separator, header = header, dec = given[["decimal"]] %||% ".")
+  said <- character()
+  if (is.null(given[["decimal"]]) && separator != "," && has_decimal_commas(table)) {
+    table <- parse_text(source, shown, separator, header = header, dec = ",")
+    said <- "decimal commas"
+  }
+  if (header) {
+    named <- header_names(names(table), unlist(first, use.names = FALSE))
+    names(table) <- named$names
+    said <- c(said, named$said)
+  }
+  table <- single_quotes(table)
+  recoded <- recode_table(table, shown, given[["encoding"]], header)
+  table <- recoded$table
+  long <- vapply(table, function(v) is.character(v) && any(nchar(v) >= 10L, na.rm = TRUE) &&
+                   all(grepl("^-?[1-9][0-9]*$", v[!is.na(v)])), NA)
+  table[long] <- lapply(table[long], plain_long)
+  said <- c(if (is.null(given[["separator"]]) && separator != if (form == "tsv") "\t" else ",") {
+    paste0(names(separators)[match(separator, separators)], "s between the fields")
+  }, said, found$said, recoded$said)
+  list(table = table, said = said)
+}
+
+check_text_options <- function(reading) {
+  if (is.null(reading)) {
+    return(list())
+  }
+  known <- c("separator", "decimal", "encoding")
+  if (!(is.character(reading) || is.list(reading)) || is.null(names(reading))) {
+    fl_abort("argument", "`reading` must be named, as in c(separator = \";\", decimal = \",\", encoding = \"latin1\").",
+             found = paste0("It is ", shape_of(reading), "."))
+  }
+  reading <- as.list(reading)
+  for (name in names(reading)) check_choice(name, known, "reading")
+  for (name in names(reading)) check_text_value(reading[[name]], name)
+  if (!is.null(reading$separator)) {
+    word <- match(reading$separator, names(separators))
+    if (!is.na(word)) reading$separator <- separators[[word]]
+    if (nchar(reading$separator) != 1L) {
+      fl_abort("argument", "The separator must be one character, or a word for it.",
+               found = paste0("It is ", quoted(reading$separator), "."),
+               advice = paste0("Words: ", listed(names(separators)), "."))
+    }
+  }
+  if (!is.null(reading$decimal)) check_choice(reading$decimal, c(".", ","), "decimal")
+  if (!is.null(reading$encoding) && !tolower(reading$encoding) %in% tolower(iconvlist())) {
+    fl_abort("argument", paste0("The encoding ", quoted(reading$encoding), " is not known here."),
+             advice = "Try \"UTF-8\", \"latin1\", \"windows-1252\" or \"UTF-16\".")
+  }
+  reading
+}
+
+check_text_value <- function(value, name) {
+  if (!rlang::is_string(value) || !nzchar(value)) {
+    fl_abort("argument", paste0("reading: `", name, "` must be text."), found = paste0("It is ", shape_of(value), "."))
+  }
+}
+
+# --- a look before parsing: byte-order mark, NUL bytes, separator
+
+look_at_text <- function(file, shown, given) {
+  start <- readBin(file, "raw", 65536L)
+  wide <- wide_encoding(start, given[["encoding"]])
+  said <- character()
+  recoded <- NULL
+  if (!is.null(wide)) {
+    recoded <- recode_file(file, shown, wide)
+    start <- readBin(recoded, "raw", 65536L)
+    said <- paste0("encoding ", wide)
+  }
+  refuse_nul(recoded %||% file, shown)
+  text <- rawToChar(start)
+  text <- sub("^\xef\xbb\xbf", "", text, useBytes = TRUE)
+  list(separator = guess_separator(text, length(start) == 65536L), recoded = recoded, said = said)
+}
+
+wide_encoding <- function(start, given) {
+  if (!is.null(given)) {
+    return(if (grepl("^(utf|ucs)-?(16|32)", given, ignore.case = TRUE)) given)
+  }
+  mark <- as.integer(utils::head(start, 2L))
+  if (identical(mark, c(0xffL, 0xfeL))) "UTF-16LE" else if (identical(mark, c(0xfeL, 0xffL))) "UTF-16BE"
+}
+
+recode_file <- function(file, shown, encoding) {
+  bytes <- readBin(file, "raw", file.size(file))
+  text <- iconv(list(bytes), encoding, "UTF-8")
+  if (is.na(text)) refuse_text(shown, paste0("It is not ", encoding, " throughout."))
+  out <- tempfile(fileext = ".csv")
+  writeBin(charToRaw(sub("^\ufeff", "", text)), out)
+  out
+}
+
+refuse_nul <- function(file, shown) {
+  from <- file(file, "rb")
+  on.exit(close(from))
+  lines <- 0
+  repeat {
+    block <- readBin(from, "raw", 2^24)
+    if (length(block) == 0L) break
+    at <- grepRaw(as.raw(0L), block, fixed = TRUE)
+    if (length(at) > 0L) {
+      line <- lines + sum(block[seq_len(at)] == as.raw(10L)) + 1
+      refuse_text(shown, paste0("Line ", line, " holds a NUL byte: it may be no text, or UTF-16 without its mark."),
+                  "If it is UTF-16, give reading = c(encoding = \"UTF-16LE\").")
+    }
+    if (length(block) == 2^24) lines <- lines + sum(block == as.raw(10L))
+  }
+}
+
+# The separator that stands equally often in each of the first lines; in doubt the one most frequent in the header.
+guess_separator <- function(text, cut) {
+  text <- gsub("\"([^\"]|\"\")*\"", "", text, useBytes = TRUE)
+  lines <- strsplit(text, "\r\n|\n|\r", useBytes = TRUE)[[1L]]
+  if (cut && length(lines) > 1L) lines <- lines[-length(lines)]
+  lines <- utils::head(lines[nzchar(lines)], 50L)
+  if (length(lines) == 0L) {
+    return(",")
+  }
+  counts <- vapply(separators, function(s) lengths(regmatches(lines, gregexpr(s, lines, fixed = TRUE, useBytes = TRUE))),
+                   integer(length(lines)))
+  counts <- matrix(counts, nrow = length(lines))
+  even <- apply(counts, 2L, function(n) n[1L] > 0L && all(n == n[1L]))
+  best <- if (any(even)) which(even)[which.max(counts[1L, even])] else which.max(counts[1L, ])
+  separators[[best]]
+}
+
+# --- parsing
+
+parse_text <- function(file, shown, separator, ...) {
+  arguments <- utils::modifyList(list(
+    file = file, sep = separator, data.table = FALSE, na.strings = missing_spellings, integer64 = "character",
+    keepLeadingZeros = TRUE, showProgress = FALSE, header = TRUE
+  ), list(...))
+  withCallingHandlers(
+    tryCatch(do.call(data.table::fread, arguments), error = function(e) refuse_text(shown, conditionMessage(e))),
+    warning = function(w) {
+      if (grepl("line|quote|column|EOF|embedded|nul", conditionMessage(w), ignore.case = TRUE)) {
+        refuse_text(shown, conditionMessage(w))
+      }
+      invokeRestart("muffleWarning")
+    }
+  )
+}
+
+refuse_text <- function(file, why, advice = NULL) {
+  refuse_file(file, gsub("\\s+", " ", sub("Consider .*|If this .*", "", why)),
+              advice %||% paste("It must be text with the same number of fields in every line. If they are separated by",
+                                "another character, give reading = c(separator = ...)."))
+}
+
+# A quote inside a quoted field is written twice (RFC 4180); the parser leaves both.
+single_quotes <- function(table) {
+  single <- function(v) gsub("\"\"", "\"", v, fixed = TRUE, useBytes = TRUE)
+  names(table) <- single(names(table))
+  text <- vapply(table, function(v) is.character(v) && any(grepl("\"\"", v, fixed = TRUE, useBytes = TRUE)), NA)
+  table[text] <- lapply(table[text], single)
+  table
+}
+
+has_decimal_commas <- function(table) {
+  any(vapply(table, function(v) {
+    present <- if (is.character(v)) v[!is.na(v)] else character()
+    any(grepl(",", present, fixed = TRUE)) && all(grepl("^[-+]?[0-9]*,?[0-9]+([eE][-+]?[0-9]+)?$", present))
+  }, NA))
+}
+
+# A header field left empty (as for row numbers) gets a name by its place; so does a column of row names that the
+# header leaves out altogether.
+header_names <- function(names, fields) {
+  if (length(fields) == length(names) - 1L) fields <- c("", fields)
+  empty <- length(fields) == length(names) & (is.na(fields) | !nzchar(trimws(fields)))
+  names[which(empty)] <- paste0("column_", which(empty))
+  list(names = names, said = if (any(empty)) {
+    paste0(counted(sum(empty), "column"), " without a name (now ", listed(names[which(empty)], most = 3L), ")")
+  })
+}
+
+# --- encoding
+
+# Text that is not UTF-8 is taken as windows-1252, the usual other one, unless an encoding is given.
+recode_table <- function(table, shown, encoding, header) {
+  text <- names(table)[vapply(table, is.character, NA)]
+  wide <- !is.null(encoding) && grepl("^(utf|ucs)-?(16|32)", encoding, ignore.case = TRUE)
+  if (is.null(encoding) || wide) {
+    valid <- all(validUTF8(names(table))) && all(vapply(table[text], function(v) all(validUTF8(v)), NA))
+    if (valid) {
+      return(list(table = mark_utf8(table), said = NULL))
+    }
+    encoding <- "windows-1252"
+    said <- "encoding windows-1252 (it is not UTF-8)"
+  } else {
+    said <- NULL
+  }
+  new_names <- iconv(names(table), encoding, "UTF-8")
+  if (anyNA(new_names)) refuse_text(shown, paste0("The name of column ", which(is.na(new_names))[1L], " is not ",
+                                                  encoding, "."))
+  names(table) <- new_names
+  for (i in which(vapply(table, is.character, NA))) {
+    before <- table[[i]]
+    table[[i]] <- iconv(before, encoding, "UTF-8")
+    bad <- which(is.na(table[[i]]) & !is.na(before))
+    if (length(bad) > 0L) {
+      refuse_text(shown, paste0("Line ", bad[1L] + header, " is neither UTF-8 nor ", encoding, " (column ",
+                                quoted(names(table)[i]), ")."),
+                  "Give its encoding: reading = c(encoding = ...).")
+    }
+  }
+  list(table = table, said = said)
+}
+
+mark_utf8 <- function(table) {
+  mark <- function(v) {
+    Encoding(v) <- "UTF-8"
+    v
+  }
+  names(table) <- mark(names(table))
+  text <- vapply(table, is.character, NA)
+  table[text] <- lapply(table[text], mark)
+  table
+}

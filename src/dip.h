@@ -1,0 +1,14 @@
+// The dip of a sample: how far its distribution is from any with one mode.
+#ifndef FJORDLINE_DIP_H
+#define FJORDLINE_DIP_H
+
+#include <vector>
+
+namespace fjordline {
+
+// Hartigan & Hartigan (1985). `sorted` increases; equal values are one step of the distribution. 0 to 0.25.
+double dip(const std::vector<double>& sorted);
+
+}  // namespace fjordline
+
+#endif
