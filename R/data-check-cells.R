@@ -24,16 +24,16 @@ open_texts <- function(data) {
 }
 
 text_number_finding <- function(values, column, rows) {
-  present <- values[!is.na(values)]
+  present <- trimws(values[!is.na(values)])
   numbers <- !is.na(as_number(present))
   if (length(present) == 0L || any(grepl("^-?0[0-9]", present)) ||
         (all(numbers) && all(nchar(present) > 15L))) {
     return(NULL)
   }
   like <- function(pattern) mean(grepl(pattern, present)) >= 0.9
-  if (like("^-?[0-9]+,[0-9]+$")) {
+  if (like(decimal_comma) && !all(numbers)) {
     finding("warn", column, "numbers with decimal commas, so it is kept aside",
-            "fl_data(reading = c(decimal = \",\")), or write them with decimal points")
+            paste0("fl_data(types = list(", named_code(column, "\"number\""), "))"))
   } else if (like("^-?[0-9]{1,3}([., '][0-9]{3})+([.,][0-9]+)?$")) {
     finding("warn", column, "numbers with signs between the thousands, so it is kept aside",
             "write them without these signs")

@@ -10,7 +10,7 @@
 #' @param where A condition on the columns, e.g. `depth < 50 & station != "narrows"`. Rows where it is neither true nor
 #'   false (a missing value) are not kept, and this is said.
 #' @param rows Row numbers, values of the id column, or the result of [fl_outliers()] (its flagged rows).
-#' @param reason Why; a few words that reports repeat.
+#' @param reason Why; a few words that reports repeat. It is needed.
 #' @return The `fl_data` object with fewer rows taking part.
 #' @section Errors: `fjordline_error_argument` for a condition that cannot be worked out or is no condition, unknown
 #'   rows, or when fewer than one row would be left; `_column` for a misspelt column in the condition.
@@ -47,7 +47,7 @@ row_condition <- function(data, asked, text) {
 
 #' @rdname fl_keep
 #' @export
-fl_set_apart <- function(data, rows, reason) {
+fl_set_apart <- function(data, rows, reason = NULL) {
   check_made_by(data, "fl_data", "data")
   check_text(reason, "reason")
   given <- if (inherits(rows, "fl_outliers")) verbatim("outliers") else rows

@@ -12,7 +12,8 @@
 #'   group of any density; finds rows that lie just outside a dense group as well.
 #'
 #' Without `share` and `threshold` the threshold is Tukey's outer fence of the log scores, three interquartile ranges
-#' above their third quartile: a table without outlying rows then has few flags or none.
+#' above their third quartile, but for `"density_ratio"` never below 2: a table without outlying rows then has few flags
+#' or none.
 #'
 #' @param data From [fl_prepare()]; or from [fl_data()], which is then prepared with the defaults.
 #' @param method `"neighbour_distance"` or `"density_ratio"`.
@@ -47,7 +48,7 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
              found = paste0(ready$data$name, " has ", nrow(ready$x), " ready."), advice = "Give a smaller `neighbours`.")
   }
   score <- outlier_scores[[method]](ready$x, as.integer(neighbours))
-  limit <- outlier_limit(score, share, threshold)
+  limit <- outlier_limit(score, share, threshold, least = if (method == "density_ratio") 2 else 0)
   flagged <- if (is.null(share)) score > limit else score >= limit
   rows <- tibble::tibble(row = seq_len(ready$total), id = row_ids(ready$data) %||% rep(NA_character_, ready$total),
                          score = NA_real_, flagged = NA)
@@ -66,7 +67,7 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
 
 outlier_scores <- list(neighbour_distance = neighbour_distance, density_ratio = density_ratio)
 
-outlier_limit <- function(score, share, threshold) {
+outlier_limit <- function(score, share = NULL, threshold = NULL, least = 0) {
   if (!is.null(share) && !is.null(threshold)) {
     fl_abort("argument", "Give `share` or `threshold`, not both.")
   }
@@ -79,7 +80,7 @@ outlier_limit <- function(score, share, threshold) {
     return(check_number(threshold, "threshold", 0))
   }
   positive <- score[is.finite(score) & score > 0]
-  if (length(positive) == 0L) Inf else exp(outer_fences(log(positive))[2L])
+  if (length(positive) == 0L) Inf else max(least, exp(outer_fences(log(positive))[2L]))
 }
 
 #' @export

@@ -19,7 +19,8 @@
 #' 8. weights multiply;
 #' 9. the columns are reduced to principal components, if asked for.
 #'
-#' A column that carries more than half of all spread, and three times its fair share, is named. `predict()` on the
+#' A column that carries more than half of all spread, and three times its fair share (of few columns: nine tenths), is
+#' named. `predict()` on the
 #' result takes new rows through the same steps.
 #'
 #' @section New rows:
@@ -99,7 +100,7 @@ fl_prepare <- function(data, use = NULL, scale = "mean_sd", missing = "drop", ca
   structure(
     list(data = data, name = name %||% default_name(used, features, plan, outliers), features = used, columns = columns,
          steps = learned$steps, x = learned$x, rows = learned$rows, total = nrow(data$table), left = learned$left,
-         units = data$units, scale = scale, notes = c(learned$notes, deciding_column(learned, used)), call = call,
+         units = data$units, scale = scale, notes = as.character(c(learned$notes, deciding_column(learned, used))), call = call,
          outliers = if (inherits(outliers, "fl_outliers")) outliers),
     class = "fl_prepare"
   )
@@ -297,62 +298,111 @@ far_rows <- function(x) {
     return(integer())
   }
   score <- neighbour_distance(x, 10L)
-  which(score > outlier_limit(score, NULL, NULL))
+  which(score > outlier_limit(score))
 }
 
 learn_steps <- function(frame, plan, rows, name) {
-  steps <- list()
-  notes <- character()
-  kinds <- step_kinds()
-  add <- function(kind, ...) {
-    step <- kinds[[kind]]$learn(frame, ...)
-    frame <<- kinds[[kind]]$apply(frame, step)
-    steps[[length(steps) + 1L]] <<- step
-  }
-  if (plan$missing %in% c("middle", "nearest")) {
-    check_some_values(frame, name)
-    if (!all(complete_rows(frame))) add("fill", plan$missing)
-  }
+  filled <- learn_fill(frame, plan$missing, name)
+  frame <- filled$frame
   complete <- complete_rows(frame)
   check_complete(frame, complete, rows, plan$missing, name)
-  if (!all(complete)) {
-    frame <- frame_rows(frame, complete)
-    rows <- rows[complete]
-  }
+  # the frame itself is not cut to its complete rows: that would be a copy of the table
+  kept <- if (!all(complete)) which(complete)
   ordered <- names(plan$handling)[plan$handling == "ranks"]
-  if (length(ordered) > 0L) add("order", ordered, plan$levels[ordered])
-  if (length(plan$transform) > 0L) {
-    check_domain(frame, plan$transform, name)
-    add("transform", plan$transform)
+  order <- if (length(ordered) > 0L) step_order$make(ordered, plan$levels)
+  if (!is.null(order)) frame <- step_order$apply(frame, order)
+  check_domain(frame, plan$transform, name, kept)
+  learned <- learn_columns(frame, plan, name, kept)
+  steps <- c(list(filled$step, order), learned$steps)
+  steps <- steps[lengths(steps) > 0L]
+  before <- steps_of_kind(steps, c("transform", "winsorise", "drop", "scale", "indicators", "weights"))
+  x <- column_matrix(frame, before, kept)
+  if (!is.null(kept)) rows <- rows[kept]
+  check_distinct_names(colnames(x), name)
+  if (is.null(plan$reduce)) {
+    return(list(steps = steps, x = x, rows = rows, notes = learned$notes))
   }
-  numbers <- names(frame)[vapply(frame, is.numeric, NA)]
-  if (plan$winsorise) {
-    wide <- numbers[vapply(frame[numbers], can_winsorise, NA)]
-    if (length(wide) > 0L) add("winsorise", wide)
+  reduced <- step_components$make(x, plan$reduce)
+  list(steps = c(steps, list(reduced)), x = step_components$apply(x, reduced), rows = rows, notes = learned$notes)
+}
+
+learn_fill <- function(frame, how, name) {
+  if (!how %in% c("middle", "nearest")) {
+    return(list(frame = frame))
   }
-  constant <- names(frame)[vapply(frame, function(v) if (is.numeric(v)) is_constant(v) else all(v == v[1L]), NA)]
+  check_some_values(frame, name)
+  if (all(complete_rows(frame))) {
+    return(list(frame = frame))
+  }
+  step <- step_fill$learn(frame, how)
+  list(frame = step_fill$apply(frame, step), step = step)
+}
+
+# What each column needs, one column at a time, put together as steps.
+learn_columns <- function(frame, plan, name, kept) {
+  learned <- lapply(stats::setNames(nm = names(frame)), function(column) {
+    learn_column(kept_rows(frame[[column]], kept), column, plan)
+  })
+  part <- function(what) Filter(Negate(is.null), lapply(learned, `[[`, what))
+  constant <- names(frame)[vapply(learned, `[[`, NA, "constant")]
   if (length(constant) == length(frame)) {
     fl_abort("table", paste0("No column of ", name, " varies: all rows are the same."),
              found = paste0("Columns: ", listed(constant), "."))
   }
-  if (length(constant) > 0L) {
-    add("drop", constant)
-    notes <- c(notes, paste0(listed(constant), if (length(constant) == 1L) " holds" else " hold",
-                             " one single value and ", if (length(constant) == 1L) "is" else "are", " left out."))
-    numbers <- setdiff(numbers, constant)
-  }
-  notes <- c(notes, flat_note(frame[numbers], plan$scale))
-  if (plan$scale != "none" && length(numbers) > 0L) add("scale", numbers, plan$scale)
-  kinds_left <- setdiff(names(frame), numbers)
-  if (length(kinds_left) > 0L) {
-    add("indicators", kinds_left, category_target(frame[numbers]))
-    check_distinct_names(names(frame), name)
-  }
+  transform <- part("transform")
+  fences <- part("fences")
+  scale <- part("scale")
+  kinds <- setdiff(names(frame)[!vapply(frame, is.numeric, NA)], constant)
   weights <- plan$weights[setdiff(names(plan$weights), constant)]
-  if (length(weights) > 0L) add("weights", weights)
-  names_before <- names(frame)
-  if (!is.null(plan$reduce)) add("components", plan$reduce)
-  list(steps = steps, x = frame_matrix(frame), rows = rows, notes = notes, names = names_before)
+  spreads <- unlist(part("spread"))
+  steps <- list(
+    if (length(transform) > 0L) step_transform$make(names(transform), plan$transform[names(transform)], transform),
+    if (length(fences) > 0L) step_winsorise$make(names(fences), fences),
+    if (length(constant) > 0L) step_drop$make(constant),
+    if (length(scale) > 0L) step_scale$make(names(scale), plan$scale, scale),
+    if (length(kinds) > 0L) {
+      step_indicators$make(lapply(frame[kinds], kept_rows, kept), kinds, if (length(spreads) == 0L) 2 else stats::median(2 * spreads^2))
+    },
+    if (length(weights) > 0L) step_weights$make(weights)
+  )
+  list(steps = steps[lengths(steps) > 0L],
+       notes = c(constant_note(constant), flat_note(names(frame)[vapply(learned, function(l) isTRUE(l$flat), NA)])))
+}
+
+# The numbers one column's steps need. `spread`: its standard deviation once scaled.
+learn_column <- function(v, column, plan) {
+  if (!is.numeric(v)) {
+    return(list(constant = all(v == v[1L])))
+  }
+  out <- list()
+  how <- if (column %in% names(plan$transform)) plan$transform[[column]]
+  if (!is.null(how)) {
+    out$transform <- transforms[[how]]$learn(v)
+    v <- suppressWarnings(transforms[[how]]$forward(v, out$transform))
+  }
+  if (plan$winsorise && can_winsorise(v)) {
+    out$fences <- outer_fences(v)
+    v <- pmin(pmax(v, out$fences[1L]), out$fences[2L])
+  }
+  out$constant <- is_constant(v)
+  if (out$constant) {
+    return(list(constant = TRUE))
+  }
+  out$flat <- plan$scale == "median_iqr" && stats::IQR(v, type = 7L) == 0
+  if (plan$scale != "none") out$scale <- scales_known[[plan$scale]](v)
+  out$spread <- if (plan$scale == "mean_sd") 1 else spread_of(v) / (out$scale[2L] %||% 1)
+  out
+}
+
+constant_note <- function(constant) {
+  if (length(constant) > 0L) {
+    paste0(listed(constant), if (length(constant) == 1L) " holds" else " hold", " one single value and ",
+           if (length(constant) == 1L) "is" else "are", " left out.")
+  }
+}
+
+flat_note <- function(flat) {
+  if (length(flat) > 0L) paste0("The interquartile range of ", listed(flat), " is 0: its standard deviation is used.")
 }
 
 check_distinct_names <- function(names, table) {
@@ -377,44 +427,32 @@ can_winsorise <- function(v) {
   fences[1L] < fences[2L] && length(unique(v)) > 2L && (min(v) < fences[1L] || max(v) > fences[2L])
 }
 
-flat_note <- function(frame, scale) {
-  if (scale != "median_iqr") {
-    return(NULL)
-  }
-  flat <- names(frame)[vapply(frame, stats::IQR, 0, type = 7L) == 0]
-  if (length(flat) > 0L) paste0("The interquartile range of ", listed(flat), " is 0: its standard deviation is used.")
-}
-
-# The mean squared distance a category is brought to: the median of those of the number columns.
-category_target <- function(frame) {
-  if (length(frame) == 0L) 2 else stats::median(vapply(frame, function(v) 2 * spread_of(v)^2, 0))
-}
-
-check_domain <- function(frame, transform, name) {
+check_domain <- function(frame, transform, name, kept = NULL) {
   for (column in names(transform)) {
-    wrong <- which(!transforms[[transform[[column]]]]$takes(frame[[column]]))
+    v <- kept_rows(frame[[column]], kept)
+    wrong <- which(!transforms[[transform[[column]]]]$takes(v))
     if (length(wrong) > 0L) {
       how <- transforms[[transform[[column]]]]
       fl_abort("values", paste0("The ", how$said, " of column ", quoted(column), " of ", name, " needs numbers ",
                                 how$domain, "."),
                found = paste0(counted(length(wrong), "complete row"), if (length(wrong) == 1L) " has" else " have",
-                              " another, for one ", digits3(frame[[column]][wrong[1L]]), "."),
+                              " another, for one ", digits3(v[wrong[1L]]), "."),
                advice = "Use \"log1p\", \"square_root\" or \"power\", or leave the column as it is.")
     }
   }
 }
 
-# A column with more than half of the spread, and three times its fair share, is said aloud. The indicator columns of
+# A column with more than half of the spread, and three times its fair share (or nine tenths), is said aloud. The indicator columns of
 # one category count together.
 deciding_column <- function(learned, used) {
   if (length(steps_of_kind(learned$steps, "components")) > 0L) {
     return(NULL)
   }
   spread <- vapply(seq_len(ncol(learned$x)), function(j) spread_of(learned$x[, j])^2, 0)
-  spread <- rowsum(spread, source_columns(learned$names, used), reorder = FALSE)[, 1L]
+  spread <- rowsum(spread, source_columns(colnames(learned$x), used), reorder = FALSE)[, 1L]
   share <- spread / sum(spread)
   most <- which.max(share)
-  if (length(share) > 1L && share[most] > 0.5 && share[most] > 3 / length(share)) {
+  if (length(share) > 1L && share[most] > max(0.5, min(3 / length(share), 0.9))) {
     paste0(names(share)[most], " has ", percent(share[most]),
            " of all spread in these units: it will decide the groups.")
   }

@@ -30,8 +30,7 @@ replay <- function(ready, table) {
     fl_warn("values", "Some new rows hold values the preparation cannot take; they count as missing.",
             advice = known$said)
   }
-  frame <- apply_steps(known$frame, ready$steps)
-  x <- frame_matrix(frame)
+  x <- run_steps(known$frame, ready$steps)
   if (anyNA(x)) x[rowSums(is.na(x)) > 0, ] <- NA
   x
 }
@@ -98,7 +97,7 @@ unreduced <- function(ready) {
     return(ready$x)
   }
   frame <- frame_rows(as_frame(ready$data$table, ready$columns), ready$rows)
-  frame_matrix(apply_steps(frame, unreducing_steps(ready)))
+  run_steps(frame, unreducing_steps(ready))
 }
 
 unreducing_steps <- function(ready) Filter(function(step) step$kind != "components", ready$steps)

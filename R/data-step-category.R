@@ -1,7 +1,7 @@
 # Categories as numbers: an ordered one by the place of its level, any other by a column for each level.
 
 step_order <- list(
-  learn = function(frame, columns, levels) {
+  make = function(columns, levels) {
     list(kind = "order", columns = columns, levels = unname(levels[columns]))
   },
   apply = function(frame, step) {
@@ -16,19 +16,10 @@ step_order <- list(
 
 # Multiplied so that the mean squared distance over pairs of rows is 2 (or what the number columns have).
 step_indicators <- list(
-  learn = function(frame, columns, target) {
+  make = function(frame, columns, target) {
     levels <- lapply(frame[columns], function(v) sort(unique(as.character(v)), method = "radix"))
     factor <- vapply(frame[columns], function(v) sqrt(target / 2 / share_apart(v)), 0, USE.NAMES = FALSE)
     list(kind = "indicators", columns = columns, levels = unname(levels), factor = factor)
-  },
-  apply = function(frame, step) {
-    made <- lapply(seq_along(step$columns), function(i) {
-      levels <- unlist(step$levels[[i]])
-      values <- frame[[step$columns[i]]]
-      columns <- lapply(levels, function(level) (values == level) * step$factor[i])
-      stats::setNames(columns, indicator_name(step$columns[i], levels))
-    })
-    c(frame[setdiff(names(frame), step$columns)], unlist(made, recursive = FALSE))
   },
   invert = function(x, step) {
     for (i in seq_along(step$columns)) {
@@ -41,6 +32,16 @@ step_indicators <- list(
     paste0("turn ", step$columns, " into ", lengths(step$levels), " columns, one a level, times ", digits3(step$factor))
   }
 )
+
+# What each indicator column shows, by its name.
+level_columns <- function(step) {
+  out <- lapply(seq_along(step$columns), function(i) {
+    levels <- unlist(step$levels[[i]])
+    made <- lapply(levels, function(level) list(column = step$columns[i], level = level, factor = step$factor[i]))
+    stats::setNames(made, indicator_name(step$columns[i], levels))
+  })
+  unlist(out, recursive = FALSE)
+}
 
 indicator_name <- function(column, level) paste0(column, ": ", level)
 

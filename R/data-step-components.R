@@ -1,16 +1,20 @@
 # Principal components of the prepared columns (Pearson 1901), by number or by share of the spread.
 
 step_components <- list(
-  learn = function(frame, reduce) {
-    middle <- vapply(frame, mean, 0, USE.NAMES = FALSE)
-    axes <- principal_axes(frame_matrix(Map(`-`, frame, middle)))
+  make = function(x, reduce) {
+    middle <- unname(colMeans(x))
+    axes <- if (ncol(x) > nrow(x)) principal_axes(x - rep(middle, each = nrow(x))) else axes_of(centred_products(x, middle))
     kept <- if (reduce < 1) which(cumsum(axes$share) >= reduce - 1e-12)[1L] else min(reduce, axes$rank)
-    list(kind = "components", columns = names(frame), middle = middle, share = axes$share[seq_len(kept)],
+    list(kind = "components", columns = colnames(x), middle = middle, share = axes$share[seq_len(kept)],
          turn = as.double(axes$turn[, seq_len(kept)]))
   },
-  apply = function(frame, step) {
-    x <- frame_matrix(Map(`-`, frame[step$columns], step$middle)) %*% turn_matrix(step)
-    stats::setNames(lapply(seq_len(ncol(x)), function(j) x[, j]), component_names(step))
+  apply = function(x, step) {
+    turn <- turn_matrix(step)
+    out <- matrix(NA_real_, nrow(x), ncol(turn), dimnames = list(NULL, component_names(step)))
+    for (rows in row_blocks(nrow(x))) {
+      out[rows, ] <- (x[rows, step$columns, drop = FALSE] - rep(step$middle, each = length(rows))) %*% turn
+    }
+    out
   },
   invert = function(x, step) {
     out <- x %*% t(turn_matrix(step)) + rep(step$middle, each = nrow(x))
@@ -22,6 +26,19 @@ step_components <- list(
            ", which hold ", percent(sum(step$share)), " of their spread")
   }
 )
+
+# Sums of products about the middle, in blocks of rows, so that no second copy of the table is made.
+centred_products <- function(x, middle) {
+  sums <- matrix(0, ncol(x), ncol(x))
+  for (rows in row_blocks(nrow(x))) {
+    sums <- sums + crossprod(x[rows, , drop = FALSE] - rep(middle, each = length(rows)))
+  }
+  sums
+}
+
+row_blocks <- function(n, size = 50000L) {
+  lapply(seq(1, max(n, 1), by = size), function(from) from + seq_len(min(size, n - from + 1L)) - 1L)
+}
 
 turn_matrix <- function(step) matrix(step$turn, nrow = length(step$columns))
 

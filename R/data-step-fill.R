@@ -16,10 +16,7 @@ step_fill <- list(
     if (!any(vapply(frame[step$columns], anyNA, NA))) {
       return(frame)
     }
-    empty <- empty_rows(frame)
-    frame <- if (step$how == "middle") fill_middle(frame, step) else fill_nearest(frame, step)
-    if (any(empty)) frame <- lapply(frame, function(v) replace(v, empty, NA))
-    frame
+    if (step$how == "middle") fill_middle(frame, step) else fill_nearest(frame, step)
   },
   invert = function(x, step) x,
   say = function(step) {
@@ -47,8 +44,9 @@ empty_rows <- function(frame) {
 }
 
 fill_middle <- function(frame, step) {
+  empty <- empty_rows(frame[step$columns])
   change_columns(frame, step$columns, function(v, i) {
-    if (anyNA(v)) replace(v, is.na(v), unlist(step$values[[i]])) else v
+    if (anyNA(v)) replace(v, is.na(v) & !empty, unlist(step$values[[i]])) else v
   })
 }
 
@@ -72,7 +70,10 @@ pull_of <- function(v) {
 }
 
 fill_nearest <- function(frame, step) {
-  wanting <- which(!complete_rows(frame[step$columns]))
+  wanting <- which(!complete_rows(frame[step$columns]) & !empty_rows(frame[step$columns]))
+  if (length(wanting) == 0L) {
+    return(frame)
+  }
   donors <- stats::setNames(lapply(step$donors, unlist), step$columns)
   rows <- frame_rows(frame[step$columns], wanting)
   near <- donors_kernel(coded_matrix(rows, donors), coded_matrix(donors, donors), as.double(step$pull),

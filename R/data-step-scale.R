@@ -2,14 +2,11 @@
 
 # Tukey's outer fences (1977): three interquartile ranges beyond the quartiles.
 step_winsorise <- list(
-  learn = function(frame, columns) {
-    fences <- lapply(frame[columns], outer_fences)
+  make = function(columns, fences) {
     list(kind = "winsorise", columns = columns, low = vapply(fences, `[`, 0, 1L, USE.NAMES = FALSE),
          high = vapply(fences, `[`, 0, 2L, USE.NAMES = FALSE))
   },
-  apply = function(frame, step) {
-    change_columns(frame, step$columns, function(v, i) pmin(pmax(v, step$low[i]), step$high[i]))
-  },
+  forward = function(v, step, i) pmin(pmax(v, step$low[i]), step$high[i]),
   invert = function(x, step) x,
   say = function(step) paste0("pull values beyond three interquartile ranges from the quartiles back to there: ",
                               listed(paste0(step$columns, " (", digits3(step$low), " to ", digits3(step$high), ")"),
@@ -22,22 +19,18 @@ outer_fences <- function(v) {
 }
 
 step_drop <- list(
-  learn = function(frame, columns) list(kind = "drop", columns = columns),
-  apply = function(frame, step) frame[setdiff(names(frame), step$columns)],
+  make = function(columns) list(kind = "drop", columns = columns),
   invert = function(x, step) x,
   say = function(step) paste0("leave out ", listed(step$columns), ", which ",
                               if (length(step$columns) == 1L) "does" else "do", " not vary")
 )
 
 step_scale <- list(
-  learn = function(frame, columns, scale) {
-    spread <- lapply(frame[columns], scales_known[[scale]])
+  make = function(columns, scale, spread) {
     list(kind = "scale", columns = columns, scale = scale, middle = vapply(spread, `[[`, 0, 1L, USE.NAMES = FALSE),
          spread = vapply(spread, `[[`, 0, 2L, USE.NAMES = FALSE))
   },
-  apply = function(frame, step) {
-    change_columns(frame, step$columns, function(v, i) (v - step$middle[i]) / step$spread[i])
-  },
+  forward = function(v, step, i) (v - step$middle[i]) / step$spread[i],
   invert = function(x, step) {
     change_matrix(x, step$columns, function(v, i) v * step$spread[i] + step$middle[i])
   },
@@ -69,13 +62,8 @@ is_constant <- function(v) {
 }
 
 step_weights <- list(
-  learn = function(frame, weights) list(kind = "weights", columns = names(weights), weight = unname(weights)),
-  apply = function(frame, step) {
-    for (i in seq_along(step$columns)) {
-      frame <- change_columns(frame, weighed_columns(names(frame), step$columns[i]), function(v, j) v * step$weight[i])
-    }
-    frame
-  },
+  make = function(weights) list(kind = "weights", columns = names(weights), weight = unname(weights)),
+  forward = function(v, step, i) v * step$weight[i],
   invert = function(x, step) {
     for (i in seq_along(step$columns)) {
       x <- change_matrix(x, weighed_columns(colnames(x), step$columns[i]), function(v, j) v / step$weight[i])
@@ -88,4 +76,13 @@ step_weights <- list(
 # A number column itself, or the indicator columns of a category.
 weighed_columns <- function(columns, column) {
   if (column %in% columns) column else columns[startsWith(columns, indicator_name(column, ""))]
+}
+
+weight_of <- function(column, steps) {
+  for (step in steps_of_kind(steps, "weights")) {
+    if (column %in% step$columns) {
+      return(step$weight[match(column, step$columns)])
+    }
+  }
+  1
 }

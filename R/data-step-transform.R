@@ -1,14 +1,11 @@
 # Monotone changes of one column. Each can be taken back; rank and power learn a few numbers from the column.
 
 step_transform <- list(
-  learn = function(frame, transform) {
-    learned <- lapply(names(transform), function(column) transforms[[transform[[column]]]]$learn(frame[[column]]))
-    list(kind = "transform", columns = names(transform), how = unname(transform), learned = learned)
+  make = function(columns, how, learned) {
+    list(kind = "transform", columns = columns, how = unname(how), learned = unname(learned))
   },
-  apply = function(frame, step) {
-    change_columns(frame, step$columns, function(v, i) {
-      suppressWarnings(transforms[[step$how[i]]]$forward(v, as.double(unlist(step$learned[[i]]))))
-    })
+  forward = function(v, step, i) {
+    suppressWarnings(transforms[[step$how[i]]]$forward(v, as.double(unlist(step$learned[[i]]))))
   },
   invert = function(x, step) {
     change_matrix(x, step$columns, function(v, i) {

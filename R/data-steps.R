@@ -1,19 +1,53 @@
 # The steps a preparation is made of. A step is a plain list (so that it can be stored as JSON): `kind`, the columns it
 # touches and what it learned. It is learned once and then only applied or inverted.
 #
-# Steps are applied to a frame: a plain named list of columns of one length, numbers or text, NA where missing. Columns
-# that a step leaves alone are not copied. They are inverted on a matrix in prepared units with named columns (centres,
-# say): columns that were left out stay out.
+# Steps are applied to a frame: a plain named list of columns of one length, numbers or text, NA where missing. First
+# come those that look at whole rows or change what a column holds (fill, order); then every number column goes through
+# its own steps by itself and straight into its place in the matrix, so that one column is in work at a time; then
+# categories get their columns; last come components. The fit and new rows go the same way.
+#
+# Steps are inverted on a matrix in prepared units with named columns (centres, say): columns that were left out stay out.
 
 step_kinds <- function() {
   list(fill = step_fill, order = step_order, transform = step_transform, winsorise = step_winsorise, drop = step_drop,
        scale = step_scale, indicators = step_indicators, weights = step_weights, components = step_components)
 }
 
-apply_steps <- function(frame, steps) {
+run_steps <- function(frame, steps) {
   kinds <- step_kinds()
-  for (step in steps) frame <- kinds[[step$kind]]$apply(frame, step)
-  frame
+  for (step in steps_of_kind(steps, c("fill", "order"))) frame <- kinds[[step$kind]]$apply(frame, step)
+  x <- column_matrix(frame, steps)
+  for (step in steps_of_kind(steps, "components")) x <- step_components$apply(x, step)
+  x
+}
+
+# `kept`: which rows of the frame, or NULL for all.
+column_matrix <- function(frame, steps, kept = NULL) {
+  dropped <- unlist(lapply(steps_of_kind(steps, "drop"), `[[`, "columns"))
+  left <- setdiff(names(frame), dropped)
+  numbers <- left[vapply(frame[left], is.numeric, NA)]
+  indicators <- steps_of_kind(steps, "indicators")
+  levels <- if (length(indicators) > 0L) level_columns(indicators[[1L]])
+  x <- matrix(NA_real_, nrow = if (is.null(kept)) frame_length(frame) else length(kept),
+              ncol = length(numbers) + length(levels),
+              dimnames = list(NULL, c(numbers, names(levels))))
+  for (j in seq_along(numbers)) x[, j] <- through_steps(kept_rows(frame[[numbers[j]]], kept), numbers[j], steps)
+  for (j in seq_along(levels)) {
+    level <- levels[[j]]
+    x[, length(numbers) + j] <- (kept_rows(frame[[level$column]], kept) == level$level) * level$factor *
+      weight_of(level$column, steps)
+  }
+  x
+}
+
+# A number column through the steps that touch it.
+through_steps <- function(v, column, steps) {
+  kinds <- step_kinds()
+  for (step in steps_of_kind(steps, c("transform", "winsorise", "scale", "weights"))) {
+    i <- match(column, step$columns)
+    if (!is.na(i)) v <- kinds[[step$kind]]$forward(v, step, i)
+  }
+  v
 }
 
 invert_steps <- function(x, steps) {
@@ -27,11 +61,13 @@ say_steps <- function(steps) {
   unlist(lapply(steps, function(step) kinds[[step$kind]]$say(step)))
 }
 
-steps_of_kind <- function(steps, kind) Filter(function(step) step$kind == kind, steps)
+steps_of_kind <- function(steps, kinds) Filter(function(step) step$kind %in% kinds, steps)
 
 # --- frames
 
 frame_rows <- function(frame, rows) lapply(frame, `[`, rows)
+
+kept_rows <- function(v, kept) if (is.null(kept)) v else v[kept]
 
 frame_length <- function(frame) if (length(frame) == 0L) 0L else length(frame[[1L]])
 

@@ -177,8 +177,15 @@ refuse_type <- function(column, name, wanted, row, value, advice = NULL) {
            found = paste0("Row ", row, " holds ", quoted(as.character(value)), "."), advice = advice)
 }
 
+decimal_comma <- "^[-+]?[0-9]*,[0-9]+$"
+
+# Decimal commas are understood where the user says that these are numbers.
 as_numbers <- function(values, column, name) {
   numbers <- if (is.numeric(values) || is.logical(values)) as.double(values) else as_number(values)
+  commas <- is.na(numbers) & !is.na(values)
+  if (any(commas) && all(grepl(decimal_comma, trimws(values[commas])))) {
+    numbers[commas] <- as_number(sub(",", ".", values[commas], fixed = TRUE))
+  }
   bad <- which(is.na(numbers) & !is.na(values))[1L]
   if (!is.na(bad)) refuse_type(column, name, "numbers", bad, values[bad], "Correct it, or give it as one of `blanks`.")
   numbers

@@ -9,7 +9,8 @@
 #' @param id Values of the id column.
 #' @param where A condition on the columns, as in [fl_keep()]; on a partition `group` is a column too.
 #' @return A tibble with the rows that fulfil all that is given, in the table's order: `row`, for a partition `group` and
-#'   `distance` (to the own centre, prepared units), and all columns.
+#'   `distance` (to the own centre, prepared units), and all columns (one that has such a name already becomes `row_1`
+#'   and so on).
 #' @section Errors: `fjordline_error_argument` for an id or a group that does not exist (naming the nearest).
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
@@ -35,7 +36,9 @@ fl_rows <- function(x, group = NULL, id = NULL, where = NULL) {
     tibble::tibble(row = rows)
   }
   table <- if (inherits(x, "fl_partition")) x$ready$data$table else x$table
-  tibble::as_tibble(vctrs::vec_cbind(own, tibble::as_tibble(table[rows, , drop = FALSE]), .name_repair = "unique_quiet"))
+  table <- table[rows, , drop = FALSE]
+  names(table) <- utils::tail(make.unique(c(names(own), names(table)), sep = "_"), ncol(table))
+  tibble::as_tibble(c(own, table))
 }
 
 rows_by_id <- function(data, id) {

@@ -137,7 +137,7 @@ test_that("nearest rows fill in their mean and most frequent level, worked out t
   gaps$b[c(3, 17, 40)] <- NA
   gaps$kind[c(5, 17)] <- NA
   data <- fl_data(gaps, features = c("a", "b", "kind"))
-  filled <- apply_steps(as_frame(gaps, column_forms(data, c("a", "b", "kind"))), fl_prepare(data, missing = "nearest")$steps[1])
+  filled <- step_fill$apply(as_frame(gaps, column_forms(data, c("a", "b", "kind"))), fl_prepare(data, missing = "nearest")$steps[[1]])
   whole <- which(stats::complete.cases(gaps))
   differ <- mean(outer(gaps$kind[whole], gaps$kind[whole], "!=")[lower.tri(diag(length(whole)))])
   naive <- function(row, column) {

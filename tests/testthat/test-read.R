@@ -83,7 +83,7 @@ test_that("files that are no models of ours, or are damaged, are refused and say
   expect_error(fl_load(changed("{}")), class = "fjordline_error_model", regexp = "form")
   expect_error(fl_load(changed("[1, 2]")), class = "fjordline_error_model")
   expect_error(fl_load(changed(sub("\"version\": 2", "\"version\": 99", text))), class = "fjordline_error_model",
-               regexp = "knows up to 1")
+               regexp = "reads version 2")
   expect_error(fl_load(changed(sub("\"k\": 3", "\"k\": 4", text))), class = "fjordline_error_model",
                regexp = "fit together")
   expect_error(fl_load(changed(sub("\"kind\": \"scale\"", "\"kind\": \"melt\"", text))),
