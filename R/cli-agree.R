@@ -1,12 +1,11 @@
 verb_agree <- function() {
   list(
     summary = "compare two columns of labels: groups against known classes", files = "FILE",
-    options = list(option("groups", "column with the groups", "group"), option("truth", "column with the classes"),
-                   option("match", "one_to_one or majority", "one_to_one"), option("figures", "folder for the figure")),
+    options = c(options_reading, list(option("groups", "column with the groups", "group"), option("truth", "column with the classes"),
+                   option("match", "one_to_one or majority", "one_to_one"), option("figures", "folder for the figure"))),
     example = "fjordline agree grouped.csv --groups group --truth water_mass",
     run = function(files, options) {
-      table <- read_table(files)$table
-      check_table(table, basename(files))
+      table <- cli_table(files, options)
       if (is.null(options$truth)) usage_error("--truth, the column with the classes, is needed.")
       for (role in c("groups", "truth")) check_column(options[[role]], names(table), role, basename(files))
       agreement <- fl_agree(table[[options$groups]], table[[options$truth]], match = options$match)

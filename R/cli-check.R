@@ -1,17 +1,36 @@
 verb_check <- function() {
   list(
-    summary = "read a table and say what may go wrong with it", files = "FILE", options = options_table,
+    summary = "read a table and say what may go wrong with it", files = "FILE",
+    options = c(options_table, options_prepare, list(option("figures", "folder for first looks at the table"))),
     example = "fjordline check water_samples.csv --truth water_mass --id sample",
     run = function(files, options) {
       data <- cli_data(files, options)
       check <- fl_check(data)
+      ready <- if (asks_preparation(options)) cli_ready(data, options)
+      written <- write_figures(if (!is.null(options$figures)) first_looks(data), options$figures)
       if (options$json) {
         cat_json(list(facts = I(c(fl_facts(data), fl_facts(check)[1L])), columns = data$roles,
-                      findings = as.data.frame(check)))
+                      findings = as.data.frame(check), sift = as.data.frame(fl_sift(data)),
+                      preparation = if (!is.null(ready)) I(say_steps(ready$steps))))
       } else {
-        cat(cli::style_bold(format(data)[1L]), utils::head(format(data)[-1L], -1L), "", format(check), sep = "\n")
-        cat("", next_command("count", files, options, options_table), sep = "\n")
+        show_check(data, check, ready)
+        cat("", next_command("count", files, options, c(options_table, options_prepare)), sep = "\n")
       }
+      cli_written(written %||% character(), options)
     }
   )
+}
+
+show_check <- function(data, check, ready) {
+  lines <- strip_next(format(data))
+  cat(cli::style_bold(lines[1L]), lines[-1L], "", format(check), sep = "\n")
+  if (!is.null(ready)) cat("", strip_next(format(ready)), sep = "\n")
+}
+
+# The views every table has.
+first_looks <- function(data) {
+  numbers <- sum(type_of(data, columns_of(data, "feature")) %in% c("number", "logical"))
+  gaps <- any(vapply(features_of(data), anyNA, NA))
+  views <- c("columns", if (numbers > 1L) c("pairs", "correlations", "profiles"), "pull", if (gaps) "missing")
+  lapply(stats::setNames(nm = views), function(view) autoplot(data, view = view))
 }

@@ -7,7 +7,7 @@ verb_count <- function() {
       option("indices", "indices: a,b (default: all)"),
       option("repeats", "fits of every cell", "1"),
       option("rule", "ranked or plurality", "ranked"),
-      option("weights", "silhouette=2,curve=0.5"),
+      option("weights", "of indices and families: silhouette=2,curve=0.5"),
       option("figures", "folder for the figures")
     ), options_fit),
     example = "fjordline count water_samples.csv --truth water_mass --id sample --transform turbidity=log",
@@ -34,12 +34,7 @@ count_next <- function(vote, file, options) {
 }
 
 cli_vote <- function(ready, options, counts = options$k) {
-  weights <- split_pairs(options$weights)
-  if (!is.null(weights)) {
-    weights <- stats::setNames(suppressWarnings(as.numeric(weights)), names(weights))
-    named <- !is.null(names(weights)) && !anyNA(weights)
-    if (!named) usage_error("--weights must be name=number pairs, as in silhouette=2,curve=0.5.")
-  }
+  weights <- split_numbers(options$weights, "weights", "silhouette=2,curve=0.5")
   sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts), indices = split_list(options$indices),
                     repeats = split_number(options$repeats %||% "1", "repeats"), seed = cli_seed(options))
   fl_vote(sweep, weights = weights, rule = options$rule %||% "ranked")

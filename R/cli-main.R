@@ -12,7 +12,7 @@ cli_main <- function(arguments) {
   options(cli.width = cli_columns(), width = cli_columns())
   tryCatch(
     {
-      cli_run(arguments)
+      withCallingHandlers(cli_run(arguments), fjordline_warning = cli_warn)
       0L
     },
     fjordline_usage = function(e) cli_complain(e, 2L),
@@ -58,6 +58,12 @@ cli_complain <- function(error, status) {
   text <- if (inherits(error, "rlang_error")) rlang::cnd_message(error) else conditionMessage(error)
   cat(paste0("fjordline: ", text), "\n", sep = "", file = stderr())
   status
+}
+
+# Warnings go the same way, and the work goes on.
+cli_warn <- function(warning) {
+  cat(paste0("fjordline: warning: ", rlang::cnd_message(warning)), "\n", sep = "", file = stderr())
+  rlang::cnd_muffle(warning)
 }
 
 usage_error <- function(message) {

@@ -5,19 +5,38 @@ option <- function(name, help, default = NULL, flag = FALSE) {
   list(name = name, help = help, default = default, flag = flag)
 }
 
-options_table <- list(
+# How the table is read: for every verb that reads one.
+options_reading <- list(
+  option("sheet", "sheet of an Excel file, by name or number"),
+  option("query", "table or SELECT, for an SQLite file"),
+  option("columns", "names of all columns, for a file without a header line: a,b (or none)"),
+  option("types", "station=category,ice=none<thin<thick,day=%d.%m.%Y"),
+  option("flip", "rows are variables: turn the table over", flag = TRUE),
+  option("blanks", "what means missing in this table: -999,?"),
+  option("reading", "separator=semicolon,decimal=comma,encoding=latin1")
+)
+
+options_roles <- list(
   option("truth", "column with known classes"),
   option("id", "column that identifies the rows"),
-  option("aside", "columns to keep, not to fit: a,b"),
+  option("aside", "columns to keep, not to fit: a,b or a pattern such as \"depth_*\""),
   option("features", "columns to cluster: a,b (default: every number column left)"),
-  option("units", "units for axes: temperature=C,salinity=g/kg")
+  option("units", "units for axes: temperature=C,salinity=g/kg"),
+  option("keep", "rows that take part: \"depth < 50\"")
 )
+
+options_table <- c(options_roles, options_reading,
+                   list(option("prepare", "YAML file with roles and preparation; options given here come before it")))
 
 options_prepare <- list(
   option("use", "features to use: a,b"),
-  option("scale", "mean_sd, median_iqr, unit_range or none", "mean_sd"),
-  option("missing", "rows with a missing value: drop or stop", "drop"),
-  option("transform", "log, log1p or square_root: turbidity=log,... or one for all")
+  option("scale", "mean_sd (default), median_iqr, unit_range or none"),
+  option("missing", "rows with a missing value: drop (default), middle, nearest or stop"),
+  option("categories", "indicators, ranks or drop: cargo=drop,... or one for all"),
+  option("transform", "log, log1p, square_root, rank or power: turbidity=log,... or one for all"),
+  option("outliers", "keep (default), winsorise or drop"),
+  option("reduce", "principal components: how many, or the share of spread to keep"),
+  option("column_weights", "what a column counts: density=0.5,...")
 )
 
 option_seed <- option("seed", "whole number; the same seed gives the same result", "1")
@@ -95,6 +114,16 @@ split_counts <- function(text, name = "k") {
   unlist(lapply(ends, function(e) e[1L]:e[length(e)]))
 }
 
+split_numbers <- function(text, name, example) {
+  pairs <- split_pairs(text)
+  if (is.null(pairs)) {
+    return(NULL)
+  }
+  numbers <- stats::setNames(suppressWarnings(as.numeric(pairs)), names(pairs))
+  if (is.null(names(pairs)) || anyNA(numbers)) usage_error(paste0("--", name, " must be name=number pairs, as in ", example, "."))
+  numbers
+}
+
 split_number <- function(text, name) {
   number <- suppressWarnings(as.numeric(text))
   if (is.na(number)) usage_error(paste0("--", name, " must be a number; it is ", quoted(text), "."))
@@ -103,15 +132,64 @@ split_number <- function(text, name) {
 
 # --- from options to objects
 
+# The table with its roles: what the YAML file says, and over it what the options say.
 cli_data <- function(file, options) {
-  fl_data(file, truth = options$truth, id = options$id, aside = split_list(options$aside),
-          features = split_list(options$features),
-          units = split_pairs(options$units))
+  asked <- cli_setup(options)
+  given <- list(truth = options$truth, id = options$id, aside = split_list(options$aside),
+                features = split_list(options$features), units = split_pairs(options$units))
+  given <- c(given, cli_reading(options))
+  table <- c(asked$table[setdiff(names(asked$table), "file")], list())
+  table[names(Filter(Negate(is.null), given))] <- Filter(Negate(is.null), given)
+  data <- data_as(table, options$prepare, file)
+  if (!is.null(options$keep)) data <- keep_as_asked(data, options$keep)
+  data
+}
+
+# What a verb that only reads gets: the table as a data frame.
+cli_table <- function(file, options) {
+  how <- cli_reading(options)
+  read <- read_source(file, how)
+  table <- shape_table(read, how$columns, isTRUE(how$flip), how$blanks, how$types, basename(file))$table
+  check_table(table, basename(file))
+  table
+}
+
+cli_reading <- function(options) {
+  columns <- split_list(options$columns)
+  if (identical(columns, "none")) columns <- FALSE
+  types <- split_pairs(options$types)
+  if (!is.null(types)) types <- lapply(as.list(types), function(t) if (grepl("<", t)) strsplit(t, "<", fixed = TRUE)[[1L]] else t)
+  Filter(Negate(is.null), list(
+    sheet = options$sheet, query = options$query, columns = columns, types = types,
+    flip = if (isTRUE(options$flip)) TRUE, blanks = split_list(options$blanks), reading = split_pairs(options$reading)
+  ))
+}
+
+cli_setup <- function(options) if (is.null(options$prepare)) list() else read_setup(options$prepare)
+
+keep_as_asked <- function(data, text) {
+  condition <- tryCatch(rlang::parse_expr(text), error = function(e) {
+    usage_error(paste0("--keep must be a condition, as in \"depth < 50\"; it is ", quoted(text), "."))
+  })
+  fl_keep(data, !!condition)
 }
 
 cli_ready <- function(data, options) {
-  fl_prepare(data, use = split_list(options$use), scale = options$scale, missing = options$missing,
-             transform = split_pairs(options$transform))
+  given <- list(
+    use = split_list(options$use), scale = options$scale, missing = options$missing,
+    categories = split_pairs(options$categories), transform = split_pairs(options$transform), outliers = options$outliers,
+    reduce = if (!is.null(options$reduce)) split_number(options$reduce, "reduce"),
+    weights = split_numbers(options$column_weights, "column_weights", "density=0.5,salinity=0.5")
+  )
+  asked <- as.list(cli_setup(options)$prepare)
+  asked[names(Filter(Negate(is.null), given))] <- Filter(Negate(is.null), given)
+  prepare_as(data, asked)
+}
+
+# Whether anything of a preparation was asked for.
+asks_preparation <- function(options) {
+  names <- vapply(options_prepare, `[[`, "", "name")
+  !all(vapply(options[names], is.null, NA)) || !is.null(cli_setup(options)$prepare)
 }
 
 # The methods named, with the settings given where a method has them.
@@ -131,7 +209,8 @@ cli_seed <- function(options) split_number(options$seed, "seed")
 typed_again <- function(options, kinds) {
   said <- lapply(kinds, function(o) {
     value <- options[[o$name]]
-    if (!is.null(value) && !identical(value, o$default)) paste0("--", o$name, " ", shell_word(value))
+    if (isTRUE(value)) paste0("--", o$name)
+    else if (!is.null(value) && !isFALSE(value) && !identical(value, o$default)) paste0("--", o$name, " ", shell_word(value))
   })
   paste(unlist(said), collapse = " ")
 }

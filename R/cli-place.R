@@ -1,12 +1,11 @@
 verb_place <- function() {
   list(
     summary = "label new rows with a saved model", files = c("MODEL", "FILE"),
-    options = list(option("out", "labelled table (.csv, .tsv)")),
+    options = c(options_reading, list(option("out", "labelled table (.csv, .tsv)"))),
     example = "fjordline place water.json next_month.csv --out placed.csv",
     run = function(files, options) {
       model <- fl_load(files[1L])
-      table <- read_table(files[2L])$table
-      check_table(table, basename(files[2L]))
+      table <- cli_table(files[2L], options)
       placed <- place_rows(model, table)
       out <- with_column(table, group_column(names(table)), placed$group)
       if (!is.null(options$out)) export_table(out, options$out)
@@ -16,7 +15,7 @@ verb_place <- function() {
         paste0(counted(length(placed$group), "row"), " of ", basename(files[2L]), " placed into the ", spelt(model$k),
                " groups of ", model$ready$table_name, ": ",
                listed(paste0(sizes, " in group ", seq_along(sizes))), "."),
-        if (left > 0L) paste0(counted(left, "row"), " could not be placed: a value is missing (empty)."),
+        if (left > 0L) paste0(counted(left, "row"), " could not be placed: a value is missing or was never seen (empty)."),
         "Not tested: whether these rows are like the fitted ones; every row goes to its nearest centre."
       )
       if (options$json) cat_json(list(facts = I(facts), labels = I(placed$group), distance = I(placed$distance)))

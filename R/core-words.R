@@ -34,7 +34,7 @@ column3 <- function(x) {
   ifelse(is.na(x), "-", formatC(x, digits = decimals, format = "f", big.mark = ","))
 }
 
-fixed2 <- function(x) ifelse(is.na(x), "-", formatC(x, digits = 2L, format = "f"))
+fixed2 <- function(x) ifelse(is.na(x), "-", sub("^-0.00$", "0.00", formatC(x, digits = 2L, format = "f")))
 
 # 27 %; below one per cent with a digit, never a false 0 or 100.
 percent <- function(share) {

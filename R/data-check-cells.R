@@ -113,9 +113,10 @@ find_missing <- function(look) {
     if (share > 0.2) "warn" else "note", listed(names(gaps), most = 6L),
     paste0(counted(sum(gaps), "missing cell"), if (length(gaps) > 1L) {
       paste0(" (", listed(paste(gaps, "in", names(gaps)), most = 6L), ")")
-    }, ": ", whole, " of ", look$n, " rows are complete; the other ", look$n - whole, " will get no group"),
+    }, ": ", digits3(whole), " of ", digits3(look$n), " rows are complete; the other ", digits3(look$n - whole),
+    " will get no group"),
     paste0("missing = \"nearest\" or \"middle\" fills them",
-           if (share > 0.2) paste0("; without ", names(gaps)[best], " ", whole + gain, " rows are complete"))
+           if (share > 0.2) paste0("; without ", names(gaps)[best], " ", digits3(whole + gain), " rows are complete"))
   ))
 }
 

@@ -12,6 +12,23 @@ demo_tables <- list(
     truth = "source", id = "event", aside = c("time", "distance"),
     units = c(duration = "s", rise_time = "s", dominant_frequency = "Hz", energy = "J", distance = "km")
   ),
+  seal_haulouts = list(
+    shows = "curved groups along shores, of different density, with scattered strays",
+    truth = "shore", id = "sighting", aside = c("date", "longitude", "latitude", "adults", "pups"),
+    units = c(east = "km", north = "km", longitude = "\u00b0E", latitude = "\u00b0N")
+  ),
+  mooring_casts = list(
+    shows = "32 columns in order: groups differ in the shape of the profile, not in its level",
+    truth = "regime", id = "cast", aside = c("date", "season"),
+    units = stats::setNames(rep("g/kg", 32L), sprintf("salinity_%03d", round(seq(1, 125, length.out = 32L))))
+  ),
+  vessel_visits = list(
+    shows = "numbers, yes-or-no columns and categories together; no known classes",
+    truth = NULL, id = "visit", aside = c("arrival", "overstay"),
+    features = c("length", "draught", "crew", "hours", "tonnes", "pilot", "reefer", "night", "cargo", "berth", "condition"),
+    types = list(condition = c("good", "fair", "poor")),
+    units = c(length = "m", draught = "m", hours = "h", tonnes = "t", overstay = "h")
+  ),
   still_water = list(
     shows = "correlated columns and no groups at all",
     truth = NULL, id = "reading", aside = "day",
@@ -27,6 +44,10 @@ demo_tables <- list(
 #' * `water_samples`: 612 water samples, six physical columns; truth: five water masses.
 #' * `icequakes`: 408 seismic events of a calving glacier, four numeric columns (distance is kept aside); truth:
 #'   four kinds of source.
+#' * `seal_haulouts`: 900 positions of seals along fjord arms and skerries; truth: six shores, and strays (noise).
+#' * `mooring_casts`: 300 casts of salinity at 32 depths; truth: four mixing regimes; aside: season.
+#' * `vessel_visits`: 2,020 calls at a harbour, in numbers, yes-or-no columns and categories (one ordered); aside: hours
+#'   of overstay; no truth.
 #' * `still_water`: 500 readings with correlated columns and no groups at all.
 #'
 #' @param name Name of the table.
@@ -40,7 +61,8 @@ demo_tables <- list(
 fl_demo <- function(name) {
   check_choice(name, names(demo_tables), "name")
   roles <- demo_tables[[name]]
-  data <- fl_data(demo_file(name), truth = roles$truth, id = roles$id, aside = roles$aside, units = roles$units)
+  data <- fl_data(demo_file(name), truth = roles$truth, id = roles$id, aside = roles$aside, features = roles$features,
+                  types = roles$types, units = roles$units)
   data$call <- code_call("fl_demo", name)
   data
 }

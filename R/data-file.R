@@ -72,6 +72,7 @@ data_as <- function(asked, file, table) {
     refuse_setup(file, "It names no table.", "Add `file:` to its part `table`, or give the table with the call.")
   }
   source <- table %||% beside(asked$file, file)
+  if (is.character(asked$columns) && identical(asked$columns, "none")) asked$columns <- FALSE
   asked$units <- as_words(asked$units)
   asked$reading <- as_words(asked$reading)
   do.call(fl_data, c(list(source), asked[setdiff(names(asked), "file")]))

@@ -3,7 +3,7 @@
 
 file_readers <- function() {
   list(csv = read_text, tsv = read_text, txt = read_text, xlsx = read_workbook, xls = read_workbook,
-       parquet = read_parquet_file, json = read_json, ndjson = read_json, jsonl = read_json)
+       parquet = read_parquet_file, json = read_json, ndjson = read_json, jsonl = read_json, sqlite = read_sqlite)
 }
 
 text_forms <- c("csv", "tsv", "txt", "json", "ndjson", "jsonl")
@@ -41,9 +41,7 @@ check_reading_options <- function(how, form) {
   no_use("sheet", c("xlsx", "xls"))
   no_use("reading", c("csv", "tsv", "txt"))
   no_use("columns", c("csv", "tsv", "txt", "xlsx", "xls"))
-  if (!is.null(how$query)) {
-    fl_abort("argument", "`query` is for a database connection.", advice = "Give a connection as `table`.")
-  }
+  no_use("query", "sqlite")
 }
 
 refuse_file <- function(file, why, advice) {

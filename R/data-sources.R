@@ -99,9 +99,21 @@ refuse_json <- function(file, why) {
 
 # --- databases
 
+read_sqlite <- function(file, how, shown, form) {
+  need_package("RSQLite", "Reading SQLite files")
+  connection <- tryCatch({
+    connection <- DBI::dbConnect(RSQLite::SQLite(), file, flags = RSQLite::SQLITE_RO)
+    DBI::dbListTables(connection)
+    connection
+  }, error = function(e) refuse_file(shown, conditionMessage(e), "It must be an SQLite database."))
+  on.exit(DBI::dbDisconnect(connection))
+  read_database(connection, how$query)
+}
+
 read_database <- function(connection, query) {
   need_package("DBI", "Reading from a database")
   tables <- DBI::dbListTables(connection)
+  if (length(tables) == 0L) fl_abort("source", "The database has no tables.")
   if (is.null(query) && length(tables) == 1L) query <- tables
   if (is.null(query)) {
     fl_abort("argument", "`query` must say which table of the database to read, or hold a SELECT.",

@@ -19,7 +19,8 @@
 #' * `.parquet` (package nanoparquet).
 #' * `.json`: an array of records, or one record a line; `.ndjson`, `.jsonl`: one record a line; all also as `.gz`.
 #'   Records within records become columns named with a dot.
-#' * A `DBI` connection: the table or `SELECT` given as `query`.
+#' * A `DBI` connection, or an `.sqlite` file (package RSQLite): the table or `SELECT` given as `query`; the only table
+#'   where there is but one.
 #' * A data frame, tibble or matrix. Row names become a first column `row`.
 #'
 #' Text written as 2031-04-03 throughout a column is read as dates, with a time of day as moments (UTC).
@@ -42,7 +43,7 @@
 #'   are codes, `"number"`, `"logical"`, `"text"` ...); the levels of an ordered column in their order,
 #'   `list(ice = c("none", "thin", "thick"))`; or the form of a date, `list(day = "%d.%m.%Y")`.
 #' @param sheet Name or number of the sheet of an Excel file.
-#' @param query Table name or `SELECT` for a `DBI` connection.
+#' @param query Table name or `SELECT` for a `DBI` connection or an SQLite file.
 #' @param flip `TRUE` where rows are variables: the table is turned over. Its first column names the new columns, and its
 #'   header the rows (kept as a first column, `row`).
 #' @param blanks Spellings or numbers that mean "missing" in this table, e.g. `c("-999", "x")`.

@@ -56,6 +56,8 @@ check_text_options <- function(reading) {
                advice = paste0("Words: ", listed(names(separators)), "."))
     }
   }
+  words <- c(point = ".", comma = ",")
+  if (isTRUE(reading$decimal %in% names(words))) reading$decimal <- words[[reading$decimal]]
   if (!is.null(reading$decimal)) check_choice(reading$decimal, c(".", ","), "decimal")
   if (!is.null(reading$encoding) && !tolower(reading$encoding) %in% tolower(iconvlist())) {
     fl_abort("argument", paste0("The encoding ", quoted(reading$encoding), " is not known here."),

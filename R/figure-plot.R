@@ -9,6 +9,15 @@ draw_now <- function(x, ...) {
 }
 
 #' @export
+plot.fl_data <- draw_now
+
+#' @export
+plot.fl_prepare <- draw_now
+
+#' @export
+plot.fl_outliers <- draw_now
+
+#' @export
 plot.fl_sweep <- draw_now
 
 #' @export

@@ -112,7 +112,7 @@ test_that("the demo makes its folder: figures, table, model, report", {
   expect_equal(run$status, 0)
   expect_setequal(list.files(file.path(folder, "demo")),
                   c("figures", "water_grouped.csv", "water_model.json", "water_report.html",
-                                                           "water_samples.csv", "icequakes.csv", "still_water.csv"))
+                    paste0(fl_demos()$name, ".csv")))
   expect_length(list.files(file.path(folder, "demo", "figures")), 5)
   expect_match(run$out, "Five groups, by k-means", all = FALSE)
   expect_match(run$out, "Still water, no groups at all\\. No clear count", all = FALSE)
@@ -134,7 +134,8 @@ test_that("values of options are read as documented", {
 test_that("the options of verbs carry the names of the R arguments", {
   arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_report"),
                              function(f) names(formals(f))))
-  own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding")
+  # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
+  own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding", "column_weights", "keep", "prepare")
   for (verb in cli_verbs()) {
     names <- vapply(verb$options, `[[`, "", "name")
     expect_equal(setdiff(names, c(arguments, own)), character())
@@ -183,4 +184,79 @@ test_that("the next command repeats the roles and the preparation, so that pasti
   expect_equal(again$status, 0)
   ready <- fl_prepare(fl_demo("icequakes"), transform = "log")
   expect_identical(read_table(file.path(folder, "grouped.csv"))$table$group, fl_labels(fl_partition(ready, k = 2, seed = 7)))
+})
+
+test_that("check reads every form, and says the same of each", {
+  skip_if_not_installed("openxlsx")
+  skip_if_not_installed("readxl")
+  skip_if_not_installed("nanoparquet")
+  skip_if_not_installed("RSQLite")
+  folder <- withr::local_tempdir()
+  table <- as.data.frame(fl_demo("water_samples"))
+  text <- transform(table, date = format(date))
+  within <- function(ending) file.path(folder, paste0("water.", ending))
+  data.table::fwrite(table, within("csv"), sep = ";", dec = ",")
+  data.table::fwrite(table, within("tsv"), sep = "\t")
+  data.table::fwrite(table, within("csv.gz"))
+  openxlsx::write.xlsx(list(notes = data.frame(a = 1), water = table), within("xlsx"))
+  nanoparquet::write_parquet(table, within("parquet"))
+  writeLines(jsonlite::toJSON(text, digits = NA, na = "null"), within("json"))
+  connection <- DBI::dbConnect(RSQLite::SQLite(), within("sqlite"))
+  DBI::dbWriteTable(connection, "water", text)
+  DBI::dbWriteTable(connection, "other", head(text))
+  DBI::dbDisconnect(connection)
+  said <- function(ending, ...) {
+    run <- shell("check", paste0("water.", ending), "--truth", "water_mass", "--id", "sample", ..., folder = folder)
+    expect_equal(run$status, 0, info = ending)
+    grep("^  (read|Next)|^Next|assumed", run$out, value = TRUE, invert = TRUE)
+  }
+  plain <- said("tsv")
+  expect_match(plain, "nearly one column", all = FALSE)
+  for (ending in c("csv", "csv.gz", "parquet", "json")) expect_equal(said(ending), plain, info = ending)
+  expect_equal(said("xlsx", "--sheet", "water"), plain)
+  expect_equal(said("sqlite", "--query", "water"), plain)
+  expect_equal(shell("check", "water.sqlite", "--query", "watr", folder = folder)$status, 1)
+})
+
+test_that("options and a YAML file prepare alike; options come before the file", {
+  folder <- withr::local_tempdir()
+  utils::write.csv(transform(heaps(), ice = rep(c("none", "thin", "thick"), 20)), file.path(folder, "heaps.csv"), row.names = FALSE)
+  writeLines(c("table: {truth: kind, id: row, features: [east, north, ice], types: {ice: [none, thin, thick]}}",
+               "prepare: {scale: median_iqr, transform: {north: rank}, weights: {ice: 0.3}}"), file.path(folder, "setup.yml"))
+  by_file <- shell("group", "heaps.csv", "--prepare", "setup.yml", "--k", "3", folder = folder)
+  by_hand <- shell("group", "heaps.csv", "--truth", "kind", "--id", "row", "--features", "east,north,ice", "--types", "ice=none<thin<thick",
+                   "--scale", "median_iqr", "--transform", "north=rank", "--column_weights", "ice=0.3", "--k", "3", folder = folder)
+  expect_equal(by_file$status, 0)
+  expect_equal(by_file$out, by_hand$out)
+  over <- shell("check", "heaps.csv", "--prepare", "setup.yml", "--scale", "unit_range", "--keep", "east < 8", "--json", folder = folder)
+  said <- jsonlite::fromJSON(over$out)
+  expect_match(said$preparation, "range 0 to 1", all = FALSE)
+  expect_match(said$facts, "rows left: kept east < 8", all = FALSE)
+  expect_named(said$findings, c("severity", "column", "finding", "advice", "kind"))
+  expect_setequal(said$sift$column, c("east", "north", "ice"))
+  for (wrong in list(c("--keep", "east <"), c("--column_weights", "ice"), c("--reduce", "few"))) {
+    expect_equal(shell("group", "heaps.csv", wrong, "--k", "2", folder = folder)$status, 2, info = wrong[1])
+  }
+  expect_equal(shell("check", "heaps.csv", "--prepare", "none.yml", folder = folder)$status, 1)
+})
+
+test_that("new rows with values never seen are placed as far as they can be, with a warning on standard error", {
+  folder <- withr::local_tempdir()
+  table <- transform(heaps(), ice = rep(c("none", "thin", "thick"), 20))
+  utils::write.csv(table, file.path(folder, "heaps.csv"), row.names = FALSE)
+  expect_equal(shell("group", "heaps.csv", "--features", "east,north,ice", "--k", "3", "--model", "m.json", folder = folder)$status, 0)
+  table$ice[4] <- "pack"
+  data.table::fwrite(table, file.path(folder, "new.csv"), sep = ";")
+  run <- shell("place", "m.json", "new.csv", "--json", folder = folder)
+  expect_equal(run$status, 0)
+  expect_match(run$err, "warning.*", all = FALSE)
+  expect_match(paste(run$err, collapse = " "), "row 4: pack")
+  expect_equal(which(is.na(jsonlite::fromJSON(run$out)$labels)), 4)
+})
+
+test_that("first looks are drawn on request", {
+  folder <- withr::local_tempdir()
+  expect_equal(shell("check", water_file, water_roles, "--figures", "looks", folder = folder)$status, 0)
+  expect_setequal(list.files(file.path(folder, "looks")),
+                  paste0(c("columns", "pairs", "correlations", "profiles", "pull", "missing"), ".png"))
 })

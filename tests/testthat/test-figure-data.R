@@ -1,0 +1,123 @@
+# First looks: every view draws without a warning, says what it found, and says when it draws less than all.
+
+drawn <- function(figure) {
+  file <- withr::local_tempfile(fileext = ".png")
+  expect_no_warning(save_figure(figure, file))
+  expect_gt(file.size(file), 5000)
+  figure
+}
+
+labels_of <- function(figure) if (inherits(figure, "patchwork")) figure$patches$annotation else figure$labels
+title_of <- function(figure) gsub("\n", " ", labels_of(figure)$title)
+caption_of <- function(figure) gsub("\n", " ", labels_of(figure)$caption)
+
+test_that("every view draws every demo table it fits", {
+  for (name in fl_demos()$name) {
+    data <- fl_demo(name)
+    views <- setdiff(names(data_views()), c("map", "missing"))
+    for (view in views) {
+      columns <- if (view == "scatter") utils::head(number_columns(data, NULL), 2)
+      expect_s3_class(drawn(autoplot(data, view, columns = columns)), "ggplot")
+    }
+    if (anyNA(features_of(data))) drawn(autoplot(data, "missing"))
+  }
+})
+
+test_that("titles say what was found", {
+  water <- fl_demo("water_samples")
+  expect_match(title_of(autoplot(water)), "turbidity has a long tail")
+  expect_match(title_of(autoplot(water, "scatter", c("salinity", "density"))), "nearly one column")
+  expect_match(title_of(autoplot(water, "pairs")), "salinity and density \\(r = 1.00\\)")
+  expect_match(title_of(autoplot(water, "missing")), "599 of 612 rows are complete; oxygen lacks most values \\(7\\)")
+  expect_match(title_of(autoplot(water, "correlations")), "salinity")
+  casts <- fl_demo("mooring_casts")
+  spread <- vapply(features_of(casts), IQR, 0)
+  expect_match(title_of(autoplot(casts, "profiles")), paste("differ most in", names(which.max(spread))))
+  seals <- fl_demo("seal_haulouts")
+  most <- which.max(seals$table$adults)
+  expect_match(title_of(autoplot(seals, "map", c("longitude", "latitude"), amount = "adults")),
+               paste0("adults is largest \\(", max(seals$table$adults), "\\) at longitude ", format(seals$table$longitude[most], digits = 6)))
+})
+
+test_that("what pulls, and what changes when a column is turned, is worked out from the distances themselves", {
+  x <- scale(random_table(40, 4, 3) %*% diag(c(3, 2, 1, 1)), scale = FALSE)
+  colnames(x) <- c("a", "b", "c", "d")
+  squares <- function(x) x %*% t(x)
+  rv <- function(x, y) sum(squares(x) * squares(y)) / sqrt(sum(squares(x)^2) * sum(squares(y)^2))
+  change <- picture_changes(x, colnames(x))
+  for (i in 1:4) {
+    expect_equal(change$off[i], rv(x, x[, -i]))
+    expect_equal(change$doubled[i], rv(x, x %*% diag(ifelse(1:4 == i, 2, 1))))
+  }
+  plane <- list(x = x, axes = principal_axes(x))
+  pull <- column_pull(plane, colnames(x))
+  scores <- x %*% plane$axes$turn[, 1:2]
+  parts <- vapply(1:4, function(j) sum(plane$axes$turn[j, 1:2]^2 * colSums(scores^2)), 0)
+  expect_equal(pull[colnames(x)], stats::setNames(parts / sum(parts), colnames(x)))
+  expect_equal(names(pull)[1], "a")
+})
+
+test_that("columns can be turned up, down and off", {
+  water <- fl_demo("water_samples")
+  off <- autoplot(water, "pull", weights = c(salinity = 0, density = 0, oxygen = 3))
+  drawn(off)
+  expect_match(title_of(off), "^oxygen pulls the rows apart most")
+  expect_error(autoplot(water, "pull", weights = c(salnity = 0)), class = "fjordline_error_column", regexp = "salinity")
+  expect_error(autoplot(water, "pull", weights = c(salinity = -1)), class = "fjordline_error_argument")
+  expect_error(autoplot(fl_demo("seal_haulouts"), "pull", weights = c(east = 0, north = 0)), class = "fjordline_error_argument", regexp = "every column")
+})
+
+test_that("a series of columns is put in its order, blocks side by side", {
+  casts <- fl_prepare(fl_demo("mooring_casts"))$x
+  mixed <- withr::with_seed(1, sample(ncol(casts)))
+  order <- mixed[block_order(cor(casts[, mixed]))]
+  expect_gt(abs(cor(order, seq_along(order))), 0.95)
+  z <- withr::with_seed(2, matrix(rnorm(200 * 2), 200))
+  blocks <- cbind(z[, 1], z[, 2], -z[, 1], z[, 2], z[, 1]) + withr::with_seed(3, rnorm(1000, sd = 0.2))
+  found <- c("A", "B", "A", "B", "A")[block_order(cor(blocks))]
+  expect_length(rle(found)$lengths, 2)
+})
+
+test_that("many rows are counted in cells or sampled, and the caption says so", {
+  big <- withr::with_seed(1, data.frame(a = rnorm(30000), b = rnorm(30000), c = rexp(30000), k = sample(letters[1:3], 30000, TRUE)))
+  data <- fl_data(big, truth = "k")
+  expect_match(caption_of(drawn(autoplot(data, "scatter", c("a", "b")))), "counted in cells, 30,000 in all")
+  expect_match(caption_of(drawn(autoplot(data, "map", c("a", "b"), amount = "c"))), "counted in cells")
+  expect_match(caption_of(drawn(autoplot(data, "pairs"))), "even sample of 2,000 rows")
+  expect_match(caption_of(drawn(autoplot(data, "profiles"))), "even sample of 400 rows")
+  drawn(autoplot(data, "pull"))
+  shallow <- fl_keep(fl_demo("water_samples"), depth < 50)
+  expect_match(caption_of(autoplot(shallow)), "371 rows of 612")
+})
+
+test_that("odd tables draw: constant columns, gaps, one column, names with markup", {
+  table <- data.frame(flat = 1, gappy = c(NA, rnorm(29)), `<b>x</b>` = rnorm(30), e = NA_real_, check.names = FALSE)
+  data <- fl_data(table)
+  for (view in c("columns", "pairs", "correlations", "missing", "profiles")) drawn(autoplot(data, view))
+  drawn(autoplot(data, "components", columns = c("gappy", "<b>x</b>")))
+  one <- fl_data(data.frame(a = rnorm(20)))
+  for (view in c("columns", "components", "pull")) drawn(autoplot(one, view))
+  expect_error(autoplot(one, "scatter"), class = "fjordline_error_column", regexp = "at least 2")
+  expect_error(autoplot(heap_data(), "missing"), class = "fjordline_error_argument", regexp = "No value is missing")
+})
+
+test_that("wrong asks are refused in words", {
+  water <- fl_demo("water_samples")
+  expect_error(autoplot(water, "colums"), class = "fjordline_error_argument", regexp = "\"columns\"")
+  expect_error(autoplot(water, "map"), class = "fjordline_error_argument", regexp = "coordinates")
+  expect_error(autoplot(water, "scatter", c("salinity", "station")), class = "fjordline_error_column", regexp = "no numbers")
+  expect_error(autoplot(water, "scatter", c("salinity", "oxygen", "depth")), class = "fjordline_error_argument", regexp = "two columns")
+  expect_error(autoplot(water, colour = "sample"), class = "fjordline_error_argument", regexp = "up to 8")
+  expect_error(autoplot(water, "map", c("longitude", "latitude"), amount = "latitud"), class = "fjordline_error_column", regexp = "latitude")
+})
+
+test_that("prepared units and outlier scores are drawn", {
+  ready <- fl_prepare(fl_demo("vessel_visits"), missing = "middle", transform = c(hours = "log"))
+  for (view in c("columns", "correlations", "components")) drawn(autoplot(ready, view))
+  expect_equal(columns_of(prepared_table(water_ready()), "truth"), "water_mass")
+  flags <- fl_outliers(fl_prepare(fl_demo("icequakes"), transform = "log"), "density_ratio")
+  expect_match(title_of(drawn(autoplot(flags))), "4 rows lie apart")
+  file <- withr::local_tempfile(fileext = ".json")
+  fl_save(ready, file)
+  expect_error(autoplot(fl_load(file)), class = "fjordline_error_model")
+})
