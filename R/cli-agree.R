@@ -1,8 +1,10 @@
 verb_agree <- function() {
   list(
     summary = "compare two columns of labels: groups against known classes", files = "FILE",
-    options = c(options_reading, list(option("groups", "column with the groups", "group"), option("truth", "column with the classes"),
-                   option("match", "one_to_one or majority", "one_to_one"), option("figures", "folder for the figure"))),
+    options = c(options_reading, list(option("groups", "column with the groups", "group"),
+                                      option("truth", "column with the classes"),
+                                      option("match", "one_to_one or majority", "one_to_one"),
+                                      option("figures", "folder for the figure"))),
     example = "fjordline agree grouped.csv --groups group --truth water_mass",
     run = function(files, options) {
       table <- cli_table(files, options)

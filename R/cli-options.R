@@ -120,7 +120,8 @@ split_numbers <- function(text, name, example) {
     return(NULL)
   }
   numbers <- stats::setNames(suppressWarnings(as.numeric(pairs)), names(pairs))
-  if (is.null(names(pairs)) || anyNA(numbers)) usage_error(paste0("--", name, " must be name=number pairs, as in ", example, "."))
+  if (is.null(names(pairs)) || anyNA(numbers)) usage_error(paste0("--", name, " must be name=number pairs, as in ",
+                                                                  example, "."))
   numbers
 }
 
@@ -158,7 +159,7 @@ cli_reading <- function(options) {
   columns <- split_list(options$columns)
   if (identical(columns, "none")) columns <- FALSE
   types <- split_pairs(options$types)
-  if (!is.null(types)) types <- lapply(as.list(types), function(t) if (grepl("<", t)) strsplit(t, "<", fixed = TRUE)[[1L]] else t)
+  if (!is.null(types)) types <- lapply(strsplit(types, "<", fixed = TRUE), trimws)
   Filter(Negate(is.null), list(
     sheet = options$sheet, query = options$query, columns = columns, types = types,
     flip = if (isTRUE(options$flip)) TRUE, blanks = split_list(options$blanks), reading = split_pairs(options$reading)
@@ -177,7 +178,8 @@ keep_as_asked <- function(data, text) {
 cli_ready <- function(data, options) {
   given <- list(
     use = split_list(options$use), scale = options$scale, missing = options$missing,
-    categories = split_pairs(options$categories), transform = split_pairs(options$transform), outliers = options$outliers,
+    categories = split_pairs(options$categories), transform = split_pairs(options$transform),
+      outliers = options$outliers,
     reduce = if (!is.null(options$reduce)) split_number(options$reduce, "reduce"),
     weights = split_numbers(options$column_weights, "column_weights", "density=0.5,salinity=0.5")
   )
@@ -210,7 +212,8 @@ typed_again <- function(options, kinds) {
   said <- lapply(kinds, function(o) {
     value <- options[[o$name]]
     if (isTRUE(value)) paste0("--", o$name)
-    else if (!is.null(value) && !isFALSE(value) && !identical(value, o$default)) paste0("--", o$name, " ", shell_word(value))
+    else if (!is.null(value) && !isFALSE(value) && !identical(value, o$default)) paste0("--", o$name, " ",
+                                                                                        shell_word(value))
   })
   paste(unlist(said), collapse = " ")
 }

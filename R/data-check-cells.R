@@ -20,7 +20,8 @@ find_text_numbers <- function(look) {
 }
 
 open_texts <- function(data) {
-  data$roles$column[data$roles$type %in% c("text", "category") & data$roles$role == "aside" & data$roles$by == "default"]
+  data$roles$column[data$roles$type %in% c("text",
+                                           "category") & data$roles$role == "aside" & data$roles$by == "default"]
 }
 
 text_number_finding <- function(values, column, rows) {
@@ -98,7 +99,8 @@ find_missing <- function(look) {
   empty <- names(gaps)[gaps == look$n]
   gaps <- sort(gaps[gaps > 0L & gaps < look$n], decreasing = TRUE)
   none <- if (length(empty) > 0L) {
-    finding("warn", listed(empty), paste0(if (length(empty) == 1L) "holds" else "hold", " no value at all: no row is complete"),
+    finding("warn", listed(empty), paste0(if (length(empty) == 1L) "holds" else "hold",
+                                          " no value at all: no row is complete"),
             paste0("aside = ", code(empty)))
   }
   if (length(gaps) == 0L) {
@@ -130,7 +132,8 @@ find_spelling <- function(look) {
     twice <- Filter(function(l) length(l) > 1L, same)
     if (length(twice) > 0L) {
       finding("warn", column, paste0("levels that differ in spelling only: ",
-                                     listed(vapply(twice, function(l) paste(quoted(l), collapse = " / "), ""), most = 3L)),
+                                     listed(vapply(twice, function(l) paste(quoted(l), collapse = " / "), ""),
+                                            most = 3L)),
               "write them alike: they count as different")
     }
   }))

@@ -66,7 +66,8 @@ find_giveaway <- function(look) {
   if (length(found) > 0L) {
     finding("warn", found, paste0("gives the known class away: ",
                                   ifelse(share[found] == 1, "each of its values belongs to one class",
-                                         paste0("its values name the class of ", percent(share[found]), " of the rows"))),
+                                         paste0("its values name the class of ", percent(share[found]),
+                                                " of the rows"))),
             paste0("aside = ", vapply(found, code, "")))
   }
 }
@@ -185,7 +186,8 @@ find_outlying <- function(look) {
     out <- which(v < s$lower - reach | v > s$upper + reach)
     furthest <- out[which.max(abs(v[out] - s$median))]
     finding("warn", column, paste0(counted(length(out), "value"), " far beyond the rest (", digits3(v[furthest]),
-                                   " in row ", look$rows[furthest], "; half of all lie between ", digits3(s$lower), " and ",
+                                   " in row ", look$rows[furthest], "; half of all lie between ", digits3(s$lower),
+                                     " and ",
                                    digits3(s$upper), ")"),
             "correct it if it is wrong; else outliers = \"winsorise\" or \"drop\"")
   }))

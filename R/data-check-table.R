@@ -17,7 +17,7 @@ find_copies <- function(look) {
     r <- pairs[pairs[, 1L] %in% group, 3L]
     columns <- look$pairs$columns[group]
     finding("warn", listed(columns, "and", most = 6L), copy_words(length(group), r),
-            paste0(if (length(group) > 7L) "reduce = 0.95 joins them in components; or keep one and set the others aside"
+            paste0(if (length(group) > 7L) "reduce = 0.95 joins them in components; or keep one, the others aside"
                    else paste0("aside = ", code(columns[-1L])),
                    if (length(group) <= 4L) {
                      paste0(", or weights = c(",

@@ -11,8 +11,8 @@
 #' * columns: constant or nearly so; running numbers and identifiers; columns that give the known class away, and codes
 #'   of classes; long tails, with the transform that helps; values far beyond the rest; two-valued columns among others;
 #'   rare levels; spreads that differ so much that one column would decide everything unscaled;
-#' * the table: a lost header line, near-copies of a column, repeated rows, more columns than rows; and, as a note, which
-#'   columns gather in more than one place (see [fl_sift()]).
+#' * the table: a lost header line, near-copies of a column, repeated rows, more columns than rows; and, as a note,
+#'   which columns gather in more than one place (see [fl_sift()]).
 #'
 #' Only features are looked at, the truth, and text that was kept aside; only rows that take part ([fl_keep()]).
 #'
@@ -56,4 +56,5 @@ no_finding <- function() finding(character(), character(), character(), characte
 columns_where <- function(look, test) names(look$shapes)[vapply(look$shapes, function(s) isTRUE(test(s)), NA)]
 
 # R code for an argument that names a column, also an odd one.
-named_code <- function(column, value) paste0(ifelse(make.names(column) == column, column, paste0("`", column, "`")), " = ", value)
+named_code <- function(column, value) paste0(ifelse(make.names(column) == column, column, paste0("`", column, "`")),
+                                             " = ", value)

@@ -25,7 +25,8 @@ demo_tables <- list(
   vessel_visits = list(
     shows = "numbers, yes-or-no columns and categories together; no known classes",
     truth = NULL, id = "visit", aside = c("arrival", "overstay"),
-    features = c("length", "draught", "crew", "hours", "tonnes", "pilot", "reefer", "night", "cargo", "berth", "condition"),
+    features = c("length", "draught", "crew", "hours", "tonnes", "pilot", "reefer", "night", "cargo", "berth",
+                 "condition"),
     types = list(condition = c("good", "fair", "poor")),
     units = c(length = "m", draught = "m", hours = "h", tonnes = "t", overstay = "h")
   ),

@@ -2,8 +2,8 @@
 
 #' Read and prepare as a file says
 #'
-#' A YAML file names what [fl_data()] and [fl_prepare()] would be given: the same words, the same values. Such a file, or
-#' its parts, also stands in a study file.
+#' A YAML file names what [fl_data()] and [fl_prepare()] would be given: the same words, the same values. Such a file,
+#' or its parts, also stands in a study file.
 #'
 #' @section The file:
 #' ```

@@ -2,9 +2,9 @@
 
 #' Leave rows out of the fit
 #'
-#' `fl_keep()` keeps the rows a condition names, `fl_set_apart()` leaves out the rows it is given. The others stay in the
-#' table and in every export, in their place, without a group (`NA`): labels line up with the table as it came. What was
-#' done, with the counts before and after, is said by `print()` and stands in [fl_steps()].
+#' `fl_keep()` keeps the rows a condition names, `fl_set_apart()` leaves out the rows it is given. The others stay in
+#' the table and in every export, in their place, without a group (`NA`): labels line up with the table as it came.
+#' What was done, with the counts before and after, is said by `print()` and stands in [fl_steps()].
 #'
 #' @param data From [fl_data()].
 #' @param where A condition on the columns, e.g. `depth < 50 & station != "narrows"`. Rows where it is neither true nor
@@ -77,7 +77,8 @@ rows_of_ids <- function(wanted, ids, column) {
   unknown <- setdiff(wanted, ids)
   if (length(unknown) > 0L) {
     fl_abort("argument", paste0("There is no row ", quoted(unknown[1L]), "."),
-             found = paste0("It must be a value of the id column", if (length(column) == 1L) paste0(" ", quoted(column)),
+             found = paste0("It must be a value of the id column", if (length(column) == 1L) paste0(" ",
+                                                                                                    quoted(column)),
                             "."),
              advice = did_you_mean(unknown[1L], utils::head(ids, 5000L), "The first are"))
   }

@@ -45,7 +45,8 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
   check_whole(neighbours, "neighbours")
   if (nrow(ready$x) < neighbours + 2L) {
     fl_abort("argument", paste0("`neighbours` = ", neighbours, " needs at least ", neighbours + 2L, " rows."),
-             found = paste0(ready$data$name, " has ", nrow(ready$x), " ready."), advice = "Give a smaller `neighbours`.")
+             found = paste0(ready$data$name, " has ", nrow(ready$x), " ready."),
+               advice = "Give a smaller `neighbours`.")
   }
   score <- outlier_scores[[method]](ready$x, as.integer(neighbours))
   limit <- outlier_limit(score, share, threshold, least = if (method == "density_ratio") 2 else 0)

@@ -35,17 +35,17 @@
 #' @param scale `"mean_sd"` (subtract the mean, divide by the standard deviation, n - 1), `"median_iqr"`
 #'   (median, interquartile range / 1.349), `"unit_range"` (to 0..1) or `"none"`.
 #' @param missing `"drop"` sets rows with a missing feature aside; `"middle"` fills in the column's median or most
-#'   frequent level; `"nearest"` fills in the mean, or most frequent level, of the five complete rows that are nearest in
-#'   the other columns (of up to 2,000 complete rows, an even sample, which are kept with the preparation); `"stop"`
-#'   makes a missing value an error.
+#'   frequent level; `"nearest"` fills in the mean, or most frequent level, of the five complete rows that are nearest
+#'   in the other columns (of up to 2,000 complete rows, an even sample, which are kept with the preparation);
+#'   `"stop"` makes a missing value an error.
 #' @param categories `"indicators"`, `"ranks"` (for ordered columns) or `"drop"`; one word for all, or a named vector by
 #'   column. Left out: ranks for ordered columns, indicators for the others.
 #' @param transform Named text vector, e.g. `c(turbidity = "log")`, or one unnamed word for all number columns: `"log"`,
 #'   `"log1p"` (logarithm of 1 + x), `"square_root"`, `"rank"` (the share of the fitted rows below) or `"power"` (the
 #'   power under which the column looks most like a normal sample).
-#' @param outliers `"keep"`; `"winsorise"` pulls numbers beyond Tukey's outer fences (three interquartile ranges from the
-#'   quartiles, after the transform) back to them; `"drop"` gives rows that [fl_outliers()] flags no group (`NA`) and
-#'   learns the steps again without them; or the result of [fl_outliers()] itself. New rows are never dropped.
+#' @param outliers `"keep"`; `"winsorise"` pulls numbers beyond Tukey's outer fences (three interquartile ranges from
+#'   the quartiles, after the transform) back to them; `"drop"` gives rows that [fl_outliers()] flags no group (`NA`)
+#'   and learns the steps again without them; or the result of [fl_outliers()] itself. New rows are never dropped.
 #' @param reduce Principal components: how many (a whole number), or the share of the spread they must hold (below 1).
 #' @param weights Named numbers above 0, e.g. `c(density = 0.5)`: what a column counts; 1 for the others.
 #' @param name What to call the preparation; by default a short summary of it.
@@ -100,7 +100,8 @@ fl_prepare <- function(data, use = NULL, scale = "mean_sd", missing = "drop", ca
   structure(
     list(data = data, name = name %||% default_name(used, features, plan, outliers), features = used, columns = columns,
          steps = learned$steps, x = learned$x, rows = learned$rows, total = nrow(data$table), left = learned$left,
-         units = data$units, scale = scale, notes = as.character(c(learned$notes, deciding_column(learned, used))), call = call,
+         units = data$units, scale = scale, notes = as.character(c(learned$notes, deciding_column(learned, used))),
+           call = call,
          outliers = if (inherits(outliers, "fl_outliers")) outliers),
     class = "fl_prepare"
   )
@@ -184,7 +185,8 @@ check_weights <- function(weights, used, name) {
   if (!is.numeric(weights) || is.null(names(weights)) || !all(is.finite(weights)) || any(weights <= 0)) {
     fl_abort("argument", "`weights` must be named numbers above 0, as in c(density = 0.5).",
              found = paste0("It is ", shape_of(weights), "."),
-             advice = if (is.numeric(weights) && any(weights %in% 0)) "To leave a column out, name the others in `use`.")
+             advice = if (is.numeric(weights) &&
+                          any(weights %in% 0)) "To leave a column out, name the others in `use`.")
   }
   for (column in names(weights)) check_column(column, used, "weights", name)
   weights
@@ -250,7 +252,8 @@ check_finite <- function(frame, name, rows = NULL) {
     if (all(is.na(v)) || max(abs(ends)) <= 1e150) next
     wrong <- which(is.infinite(v) | abs(v) > 1e150)
     fl_abort("values", paste0("Column ", quoted(column), " of ", name, " holds ",
-                              if (is.infinite(v[wrong[1L]])) "an infinite value" else "a number too large to square", "."),
+                              if (is.infinite(v[wrong[1L]])) "an infinite value" else "a number too large to square",
+                                "."),
              found = paste0("Row ", (rows %||% seq_along(v))[wrong[1L]], ": ", format(v[wrong[1L]]),
                             if (length(wrong) > 1L) paste0(" (", counted(length(wrong), "such cell"), ")"), "."),
              advice = "Correct it, or make it missing.")
@@ -361,7 +364,8 @@ learn_columns <- function(frame, plan, name, kept) {
     if (length(constant) > 0L) step_drop$make(constant),
     if (length(scale) > 0L) step_scale$make(names(scale), plan$scale, scale),
     if (length(kinds) > 0L) {
-      step_indicators$make(lapply(frame[kinds], kept_rows, kept), kinds, if (length(spreads) == 0L) 2 else stats::median(2 * spreads^2))
+      step_indicators$make(lapply(frame[kinds], kept_rows, kept), kinds,
+                           if (length(spreads) == 0L) 2 else stats::median(2 * spreads^2))
     },
     if (length(weights) > 0L) step_weights$make(weights)
   )
@@ -408,7 +412,8 @@ flat_note <- function(flat) {
 check_distinct_names <- function(names, table) {
   twice <- names[duplicated(names)]
   if (length(twice) > 0L) {
-    fl_abort("column", paste0("A level's column of ", table, " would be called ", quoted(twice[1L]), ", as a feature is."),
+    fl_abort("column", paste0("A level's column of ", table, " would be called ", quoted(twice[1L]),
+                              ", as a feature is."),
              advice = "Rename the feature.")
   }
 }
@@ -442,8 +447,8 @@ check_domain <- function(frame, transform, name, kept = NULL) {
   }
 }
 
-# A column with more than half of the spread, and three times its fair share (or nine tenths), is said aloud. The indicator columns of
-# one category count together.
+# A column with more than half of the spread, and three times its fair share (or nine tenths), is said aloud. The
+# indicator columns of one category count together.
 deciding_column <- function(learned, used) {
   if (length(steps_of_kind(learned$steps, "components")) > 0L) {
     return(NULL)

@@ -4,15 +4,16 @@
 #'
 #' @param table A data frame, or the path of a file [fl_data()] can read.
 #' @param subject Name of the column that says which subject a row belongs to; it becomes the first column.
-#' @param measure Name of the column that says what was measured (or where, or when): each of its values becomes a column.
+#' @param measure Name of the column that says what was measured (or where, or when): each of its values becomes a
+#'   column.
 #' @param value Name of the column with the numbers.
 #' @param several Where a subject has several numbers for one measure: `"stop"`, or take their `"mean"`, `"sum"` or the
 #'   `"first"`.
-#' @return A data frame with a row a subject, in the order they first appear: the subject, the columns that hold one value
-#'   per subject, and a column for each measure, named by value and measure (`salinity_10`) and in the measures' own order.
-#'   A measure a subject lacks is `NA`.
-#' @section Errors: `fjordline_error_column` for a misspelt column or numbers that are none, `_values` when a subject has
-#'   several numbers for one measure (naming the first), unless `several` says what to do.
+#' @return A data frame with a row a subject, in the order they first appear: the subject, the columns that hold one
+#'   value per subject, and a column for each measure, named by value and measure (`salinity_10`) and in the measures'
+#'   own order. A measure a subject lacks is `NA`.
+#' @section Errors: `fjordline_error_column` for a misspelt column or numbers that are none, `_values` when a subject
+#'   has several numbers for one measure (naming the first), unless `several` says what to do.
 #' @examples
 #' long <- data.frame(cast = rep(c("a", "b"), each = 2), season = rep(c("spring", "autumn"), each = 2),
 #'                    depth = c(5, 10, 5, 10), salinity = c(28, 33, 30, 34))
@@ -75,7 +76,8 @@ one_value_each <- function(values, subject, first) {
   all(is.na(values) == is.na(mine)) && all(values == mine, na.rm = TRUE)
 }
 
-format_measure <- function(measures) if (is.numeric(measures)) format(measures, trim = TRUE, digits = 15L, drop0trailing = TRUE) else as.character(measures)
+format_measure <- function(measures) if (is.numeric(measures)) format(measures, trim = TRUE, digits = 15L,
+                                                                      drop0trailing = TRUE) else as.character(measures)
 
 #' Parts of a date as columns
 #'

@@ -69,7 +69,8 @@ assign_roles <- function(table, truth, id, aside, features, name) {
     fl_abort("column", paste0("The truth column ", quoted(given$truth), " of ", name, " holds no value."),
              advice = "Name another column, or leave truth out.")
   }
-  roles <- tibble::tibble(column = names(table), role = NA_character_, type = vapply(table, column_type, "", USE.NAMES = FALSE),
+  roles <- tibble::tibble(column = names(table), role = NA_character_, type = vapply(table, column_type, "",
+                                                                                     USE.NAMES = FALSE),
                           by = "you")
   for (role in names(given)) roles$role[roles$column %in% given[[role]]] <- role
   open <- is.na(roles$role)
@@ -114,7 +115,8 @@ refuse_feature <- function(values, column, type) {
            found = if (!is.na(row)) paste0("Row ", row, " holds ", quoted(as.character(values[row])), ".")
            else paste0("It holds ", if (type == "date") "dates." else "text."),
            advice = if (type == "date") "fl_dates() takes numbers such as the month out of dates; or keep it aside."
-           else paste0("Correct the values or keep the column aside; if they are kinds of things, types = list(", column,
+           else paste0("Correct the values or keep the column aside; if they are kinds of things, types = list(",
+                       column,
                        " = \"category\")."))
 }
 

@@ -9,8 +9,8 @@
 #' * `apart`: how far two rows drawn at random lie apart, as a share of the furthest such a column could put them:
 #'   for numbers the mean absolute difference (Gini 1912) over half the range, for categories the share of pairs that
 #'   differ, over its largest value for that many levels. A two-valued column gets the same number either way.
-#' * `humps`: how clearly the values gather in two places or more: 4 times the dip of Hartigan & Hartigan (1985), 0 to 1;
-#'   for a category how evenly its levels can be put on two sides. 1: two equal halves.
+#' * `humps`: how clearly the values gather in two places or more: 4 times the dip of Hartigan & Hartigan (1985), 0 to
+#'   1; for a category how evenly its levels can be put on two sides. 1: two equal halves.
 #' * `beyond_chance`: whether the dip exceeds what one flat hump reaches in 999 of 1,000 samples of that size; `NA` for
 #'   categories and for numbers with fewer than 20 different values.
 #' * `share_of_spread`: the column's variance over the sum of all, unscaled: near 1, it would decide everything without

@@ -42,7 +42,8 @@ chosen_sheet <- function(sheet, sheets, shown) {
   if (length(number) == 1L && !is.na(number) && number %in% seq_along(sheets)) {
     return(sheets[number])
   }
-  fl_abort("file", paste0(quoted(shown), " has no sheet ", if (length(sheet) == 1L) code(sheet) else shape_of(sheet), "."),
+  fl_abort("file", paste0(quoted(shown), " has no sheet ", if (length(sheet) == 1L) code(sheet) else shape_of(sheet),
+                          "."),
            advice = did_you_mean(as.character(sheet)[1L], sheets, "Its sheets are"))
 }
 

@@ -3,7 +3,8 @@
 step_components <- list(
   make = function(x, reduce) {
     middle <- unname(colMeans(x))
-    axes <- if (ncol(x) > nrow(x)) principal_axes(x - rep(middle, each = nrow(x))) else axes_of(centred_products(x, middle))
+    axes <- if (ncol(x) > nrow(x)) principal_axes(x - rep(middle, each = nrow(x)))
+    else axes_of(centred_products(x, middle))
     kept <- if (reduce < 1) which(cumsum(axes$share) >= reduce - 1e-12)[1L] else min(reduce, axes$rank)
     list(kind = "components", columns = colnames(x), middle = middle, share = axes$share[seq_len(kept)],
          turn = as.double(axes$turn[, seq_len(kept)]))

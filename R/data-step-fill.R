@@ -23,7 +23,8 @@ step_fill <- list(
     if (step$how == "middle") {
       "fill missing values with the column's median, or its most frequent level"
     } else {
-      paste0("fill missing values from the ", fill_neighbours, " nearest of ", counted(length(unlist(step$donors[[1L]])),
+      paste0("fill missing values from the ", fill_neighbours, " nearest of ",
+             counted(length(unlist(step$donors[[1L]])),
                                                                                        "complete row"),
              " (their mean, or most frequent level)")
     }
@@ -90,6 +91,7 @@ fill_nearest <- function(frame, step) {
 }
 
 coded_matrix <- function(frame, donors) {
-  frame_matrix(Map(function(v, known) if (is.numeric(known)) as.double(v) else as.double(match(v, unique(known))), frame,
+  frame_matrix(Map(function(v, known) if (is.numeric(known)) as.double(v) else as.double(match(v, unique(known))),
+                   frame,
                    donors))
 }

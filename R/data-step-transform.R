@@ -49,8 +49,8 @@ transform_takes <- function(v, how, learned) {
   else rep(TRUE, length(v))
 }
 
-# --- ranks: the share of the fitted rows below a value, half of the ties counted; beyond the fitted values the first and
-# the last share hold. More than 1,001 values are kept as 1,001 quantiles and read between them.
+# --- ranks: the share of the fitted rows below a value, half of the ties counted; beyond the fitted values the first
+# and the last share hold. More than 1,001 values are kept as 1,001 quantiles and read between them.
 
 rank_most_knots <- 1001L
 

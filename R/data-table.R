@@ -9,12 +9,13 @@
 #' and logical columns without one are kept aside. A column of names, every row another, is suggested as `id`.
 #'
 #' @section Sources:
-#' * `.csv`, `.tsv`, `.txt` and the same with `.gz`: delimited text with a header line. Separator (comma, semicolon, tab,
-#'   bar), decimal sign and encoding (UTF-8, UTF-16 with its mark, else windows-1252) are found out, and what was found is
-#'   said. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a number column in which
-#'   only one to three usual words for "missing" stand (`-`, `.`, `?`, `unknown` ...) is read as numbers, and this is said.
-#'   Numbers with leading zeros stay text, whole numbers of 16 digits or more too. A column without a name is
-#'   called column_ and its place. A line with too few or too many fields, or an open quote, is an error with its line.
+#' * `.csv`, `.tsv`, `.txt` and the same with `.gz`: delimited text with a header line. Separator (comma, semicolon,
+#'   tab, bar), decimal sign and encoding (UTF-8, UTF-16 with its mark, else windows-1252) are found out, and what was
+#'   found is said. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a number
+#'   column in which only one to three usual words for "missing" stand (`-`, `.`, `?`, `unknown` ...) is read as
+#'   numbers, and this is said. Numbers with leading zeros stay text, whole numbers of 16 digits or more too. A column
+#'   without a name is called column_ and its place. A line with too few or too many fields, or an open quote, is an
+#'   error with its line.
 #' * `.xlsx`, `.xls` (package readxl): the first sheet, or `sheet`.
 #' * `.parquet` (package nanoparquet).
 #' * `.json`: an array of records, or one record a line; `.ndjson`, `.jsonl`: one record a line; all also as `.gz`.
@@ -26,7 +27,8 @@
 #' Text written as 2031-04-03 throughout a column is read as dates, with a time of day as moments (UTC).
 #'
 #' @section Types: `number`; `category` (text with at most 50 different values, each twice on average; factors);
-#'   `ordered` (ordered factors); `logical`; `date`; `text` (any other). Levels that no row has are dropped from features.
+#'   `ordered` (ordered factors); `logical`; `date`; `text` (any other). Levels that no row has are dropped from
+#'   features.
 #'
 #' @param table A data frame, tibble or matrix (rows are what is grouped), the path of a file, or a `DBI` connection.
 #' @param truth Column with known classes. It is kept out of fitting and used by [fl_agree()].
@@ -44,8 +46,8 @@
 #'   `list(ice = c("none", "thin", "thick"))`; or the form of a date, `list(day = "%d.%m.%Y")`.
 #' @param sheet Name or number of the sheet of an Excel file.
 #' @param query Table name or `SELECT` for a `DBI` connection or an SQLite file.
-#' @param flip `TRUE` where rows are variables: the table is turned over. Its first column names the new columns, and its
-#'   header the rows (kept as a first column, `row`).
+#' @param flip `TRUE` where rows are variables: the table is turned over. Its first column names the new columns, and
+#'   its header the rows (kept as a first column, `row`).
 #' @param blanks Spellings or numbers that mean "missing" in this table, e.g. `c("-999", "x")`.
 #' @param reading For delimited text, where what is found out is wrong: `c(separator = ";", decimal = ",", encoding =
 #'   "latin1")`, any of the three. Separators also by word: comma, semicolon, tab, bar.
@@ -125,7 +127,7 @@ as_table <- function(table) {
     if (!inherits(table, "data.frame")) names(out) <- colnames(table)
     long <- vapply(out, inherits, NA, "integer64")
     out[long] <- lapply(out[long], plain_column)
-    attr(out, "row.names") <- .set_row_names(nrow(out))
+    rownames(out) <- NULL
     if (!is.null(labels)) {
       taken <- names(out)
       out <- with_first(out, new_word("row", taken), labels)

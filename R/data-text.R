@@ -15,7 +15,7 @@ read_text <- function(file, how, shown, form) {
   table <- parse_text(source, shown, separator, header = header, dec = given[["decimal"]] %||% ".")
   said <- character()
   if (is.null(given[["decimal"]]) && separator != "," && has_decimal_commas(table)) {
-    table <- parse_text(source, shown, separator, header = header, dec = ",")
+    table <- with_points(parse_text(source, shown, separator, header = header, dec = ","))
     said <- "decimal commas"
   }
   if (header) {
@@ -133,7 +133,8 @@ guess_separator <- function(text, cut) {
   if (length(lines) == 0L) {
     return(",")
   }
-  counts <- vapply(separators, function(s) lengths(regmatches(lines, gregexpr(s, lines, fixed = TRUE, useBytes = TRUE))),
+  counts <- vapply(separators, function(s) lengths(regmatches(lines, gregexpr(s, lines, fixed = TRUE,
+                                                                              useBytes = TRUE))),
                    integer(length(lines)))
   counts <- matrix(counts, nrow = length(lines))
   even <- apply(counts, 2L, function(n) n[1L] > 0L && all(n == n[1L]))
@@ -161,8 +162,8 @@ parse_text <- function(file, shown, separator, ...) {
 
 refuse_text <- function(file, why, advice = NULL) {
   refuse_file(file, gsub("\\s+", " ", sub("Consider .*|If this .*", "", why)),
-              advice %||% paste("It must be text with the same number of fields in every line. If they are separated by",
-                                "another character, give reading = c(separator = ...)."))
+              advice %||% paste("It must be text with the same number of fields in every line. If they are separated",
+                                "by another character, give reading = c(separator = ...)."))
 }
 
 # A quote inside a quoted field is written twice (RFC 4180); the parser leaves both.
@@ -174,11 +175,19 @@ single_quotes <- function(table) {
   table
 }
 
-has_decimal_commas <- function(table) {
-  any(vapply(table, function(v) {
-    present <- if (is.character(v)) v[!is.na(v)] else character()
-    any(grepl(",", present, fixed = TRUE)) && all(grepl("^[-+]?[0-9]*,?[0-9]+([eE][-+]?[0-9]+)?$", present))
-  }, NA))
+has_decimal_commas <- function(table) any(vapply(table, writes_commas, NA))
+
+# Numbers with decimal commas, but for words that mean missing.
+writes_commas <- function(v) {
+  present <- if (is.character(v)) v[!is.na(v) & !tolower(trimws(v)) %in% placeholder_words] else character()
+  any(grepl(",", present, fixed = TRUE)) && all(grepl("^[-+]?[0-9]*,?[0-9]+([eE][-+]?[0-9]+)?$", present))
+}
+
+# Columns that such a word keeps text get points, so that they are numbers once the word is taken out.
+with_points <- function(table) {
+  still <- vapply(table, writes_commas, NA)
+  table[still] <- lapply(table[still], function(v) sub(",", ".", v, fixed = TRUE))
+  table
 }
 
 # A header field left empty (as for row numbers) gets a name by its place; so does a column of row names that the

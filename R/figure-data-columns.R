@@ -10,7 +10,8 @@ draw_columns <- function(data, columns, style, most = 20L) {
   patchwork::wrap_plots(panels, ncol = panel_columns(length(panels))) +
     panel_title(
       title = folded(columns_finding(data, shown), 84L),
-      subtitle = folded("Rows by value. Numbers in 40 bars over their range, the line is the median; categories by level.", 110L),
+      subtitle = paste("Rows by value. Numbers in 40 bars over their range, the line is the median;",
+                       "categories by level."),
       caption = table_caption(data, if (length(chosen) > most) {
         paste0("Drawn: ", most, " of ", length(chosen), " columns; name others with columns.")
       })
@@ -31,7 +32,8 @@ columns_finding <- function(data, columns) {
   where <- function(test) names(shapes)[vapply(shapes, function(s) isTRUE(test(s)), NA)]
   tails <- where(has_long_tail)
   humps <- where(beyond_chance)
-  said <- c(if (length(tails) > 0L) paste(listed(tails, most = 3L), if (length(tails) == 1L) "has a long tail" else "have long tails"),
+  said <- c(if (length(tails) > 0L) paste(listed(tails, most = 3L),
+                                          if (length(tails) == 1L) "has a long tail" else "have long tails"),
             if (length(humps) > 0L) paste(listed(humps, most = 3L), if (length(humps) == 1L) "gathers" else "gather",
                                           "in more than one place"))
   paste0(capital(counted(length(columns), "column")), if (length(said) > 0L) ": ", paste(said, collapse = "; "))
@@ -46,7 +48,8 @@ column_panel <- function(v, column, data) {
          subtitle = paste(c(if (numbers) paste("median", digits3(stats::median(v, na.rm = TRUE))),
                             if (gaps > 0L) paste(format(gaps, big.mark = ","), "missing")), collapse = ", ")) +
     fl_theme(11) +
-    theme(plot.title = element_text(size = rel(1)), plot.subtitle = element_text(margin = margin(b = 4), size = rel(0.9)),
+    theme(plot.title = element_text(size = rel(1)), plot.subtitle = element_text(margin = margin(b = 4),
+                                                                                 size = rel(0.9)),
           plot.margin = margin(4, 10, 4, 4), panel.grid.major.x = element_blank())
 }
 
@@ -60,7 +63,8 @@ number_panel <- function(v, bars = 40L) {
   counts <- tabulate(findInterval(v, breaks, rightmost.closed = TRUE), bars)
   at <- data.frame(from = breaks[-(bars + 1L)], to = breaks[-1L], rows = counts)
   ggplot(at) +
-    geom_rect(aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$rows), fill = fjord_colours[1L], alpha = 0.85) +
+    geom_rect(aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$rows), fill = fjord_colours[1L],
+              alpha = 0.85) +
     geom_vline(xintercept = stats::median(v), colour = mark_strong, linewidth = 0.6) +
     scale_y_continuous(breaks = round_breaks(max(counts)), expand = expansion(mult = c(0, 0.06))) +
     scale_x_continuous(n.breaks = 3, labels = digits3)
@@ -88,7 +92,8 @@ draw_missing <- function(data, columns, style, most = 14L) {
   lacking <- names(gaps)[colSums(gaps) > 0]
   n <- nrow(gaps)
   if (length(lacking) == 0L) {
-    fl_abort("argument", paste0("No value is missing in the ", counted(length(chosen), "column"), " of ", data$name, "."),
+    fl_abort("argument", paste0("No value is missing in the ", counted(length(chosen), "column"), " of ", data$name,
+                                "."),
              advice = "There is nothing to draw.")
   }
   lacking <- utils::head(lacking[order(-colSums(gaps)[lacking])], 24L)
@@ -121,14 +126,15 @@ draw_missing <- function(data, columns, style, most = 14L) {
     words_on(
       title = paste0(format(complete, big.mark = ","), " of ", counted(n, "row"), " are complete; ", lacking[1L],
                      " lacks most values (", totals$text[1L], ")"),
-      subtitle = paste("Each line is a set of columns that lack values together (red), the most frequent first; above, the",
-                       "missing cells of each column."),
+      subtitle = paste("Each line is a set of columns that lack values together (red), the most frequent first;",
+                       "above, the missing cells of each column."),
       caption = table_caption(data, if (nrow(kinds) > most) paste0("Drawn: ", most, " of ", nrow(kinds), " sets.")),
       x = NULL, y = NULL
     ) +
     fl_theme() +
     theme(axis.text.y = element_blank(), panel.grid.major = element_blank(),
-          axis.text.x = element_text(angle = if (length(lacking) > 7L) 40 else 0, hjust = if (length(lacking) > 7L) 1 else 0.5))
+          axis.text.x = element_text(angle = if (length(lacking) > 7L) 40 else 0,
+                                     hjust = if (length(lacking) > 7L) 1 else 0.5))
 }
 
 # --- profiles
@@ -154,10 +160,12 @@ draw_profiles <- function(data, columns, style, most = 400L) {
     (if (plain) ggplot2::geom_ribbon(data = middle, aes(.data$place, ymin = .data$low, ymax = .data$high),
                                      inherit.aes = FALSE, fill = fjord_colours[1L], alpha = 0.25)) +
     geom_line(data = middle, aes(.data$place, .data$middle, group = .data$class), linewidth = 2.1, colour = "white") +
-    geom_line(data = middle, aes(.data$place, .data$middle, colour = .data$class, linetype = .data$class), linewidth = 1.3) +
+    geom_line(data = middle, aes(.data$place, .data$middle, colour = .data$class, linetype = .data$class),
+              linewidth = 1.3) +
     (if (plain) scale_colour_manual(values = c(`all rows` = fjord_colours[1L]), guide = "none")
      else class_colours(levels(class), style$class_name)) +
-    ggplot2::scale_linetype_manual(values = stats::setNames(rep_len(c("solid", "22", "42", "1242", "62", "12", "4212", "82"),
+    ggplot2::scale_linetype_manual(values = stats::setNames(rep_len(c("solid", "22", "42", "1242", "62", "12", "4212",
+                                                                      "82"),
                                                                    nlevels(class)), levels(class)),
                                    name = style$class_name, guide = if (plain) "none" else "legend") +
     scale_x_continuous(breaks = marks, labels = chosen[marks], expand = expansion(mult = 0.02)) +

@@ -8,10 +8,12 @@ draw_scatter <- function(data, columns, style) {
   known <- stats::complete.cases(values)
   r <- suppressWarnings(stats::cor(values[known, 1L], values[known, 2L]))
   ranks <- suppressWarnings(stats::cor(rank(values[known, 1L]), rank(values[known, 2L])))
+  strongest <- c(r, ranks)[which.max(abs(c(r, ranks)))]
   ggplot(rows[known, , drop = FALSE], aes(.data$x, .data$y)) +
     points_or_cells(rows[known, , drop = FALSE], style) +
-    words_on(title = paste0(chosen[1L], " and ", chosen[2L], ": ", relation_words(c(r, ranks)[which.max(abs(c(r, ranks)))])),
-             subtitle = paste0("Correlation ", fixed2(r), " (of ranks ", fixed2(ranks), "), from ", counted(sum(known), "row"),
+    words_on(title = paste0(chosen[1L], " and ", chosen[2L], ": ", relation_words(strongest)),
+             subtitle = paste0("Correlation ", fixed2(r), " (of ranks ", fixed2(ranks), "), from ", counted(sum(known),
+                                                                                                            "row"),
                                " with both values."),
              caption = table_caption(data, cells_note(sum(known))),
              x = with_unit(chosen[1L], data$units), y = with_unit(chosen[2L], data$units)) +
@@ -60,7 +62,8 @@ draw_pairs <- function(data, columns, style, most = 7L) {
   left <- length(columns_of(data, "feature")) - length(chosen)
   ggplot(panel(points), aes(.data$x, .data$y)) +
     (if (is.null(style$class)) geom_point(size = 0.7, alpha = 0.4, colour = fjord_colours[1L])
-     else list(geom_point(aes(colour = .data$class), size = 0.8, alpha = 0.6), class_colours(levels(style$class), style$class_name),
+     else list(geom_point(aes(colour = .data$class), size = 0.8, alpha = 0.6), class_colours(levels(style$class),
+                                                                                             style$class_name),
                guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1))))) +
     ggplot2::geom_polygon(data = panel(humps), fill = "#B9C9CD", colour = ink_soft, linewidth = 0.3) +
     geom_text(data = panel(text), aes(label = .data$label, size = 3 + 3.5 * .data$strength), colour = ink) +
@@ -68,10 +71,13 @@ draw_pairs <- function(data, columns, style, most = 7L) {
     ggplot2::facet_grid(ggplot2::vars(.data$row), ggplot2::vars(.data$column), scales = "free",
                         labeller = ggplot2::labeller(.rows = short_name)) +
     scale_x_continuous(n.breaks = 3) + scale_y_continuous(n.breaks = 3) +
-    words_on(title = paste0("The closest pair: ", chosen[best[1L]], " and ", chosen[best[2L]], " (r = ", fixed2(r[most_r]), ")"),
-             subtitle = "Below the diagonal: rows. On it: the column's distribution. Above it: the correlation, larger when stronger.",
+    words_on(title = paste0("The closest pair: ", chosen[best[1L]], " and ", chosen[best[2L]], " (r = ",
+                            fixed2(r[most_r]), ")"),
+             subtitle = paste("Below the diagonal: rows. On it: the column's distribution. Above it: the correlation,",
+                              "larger when stronger."),
              caption = table_caption(data, drawn_note(drawn, nrow(values)),
-                                     if (is.null(columns) && left > 0L) paste0("Drawn: the first ", length(chosen), " features.")),
+                                     if (is.null(columns) && left > 0L) paste0("Drawn: the first ", length(chosen),
+                                                                               " features.")),
              x = NULL, y = NULL) +
     fl_theme(11) + theme(panel.spacing = unit(6, "pt"), panel.border = element_rect(fill = NA, colour = "#D5DDE0"),
                        strip.text.y = element_text(size = rel(0.8)))
@@ -111,7 +117,8 @@ draw_correlations <- function(data, columns, style, most = 60L) {
   order <- block_order(r)
   r <- r[order, order, drop = FALSE]
   names <- colnames(r)
-  tiles <- data.frame(x = factor(rep(names, each = length(names)), names), y = factor(rep(names, length(names)), rev(names)),
+  tiles <- data.frame(x = factor(rep(names, each = length(names)), names), y = factor(rep(names, length(names)),
+                                                                                      rev(names)),
                       r = as.vector(r))
   tiles$label <- ifelse(as.character(tiles$x) == as.character(tiles$y), "", fixed2(tiles$r))
   blocks <- correlated_blocks(r, 0.7)
@@ -119,16 +126,19 @@ draw_correlations <- function(data, columns, style, most = 60L) {
     "No two columns go together closely (all correlations within 0.7)"
   } else {
     said <- vapply(blocks, function(b) listed(b, most = 4L), "")
-    paste0(if (length(blocks) == 1L) "One block goes together: " else paste(capital(spelt(length(blocks))), "blocks go together: "),
+    paste0(if (length(blocks) == 1L) "One block goes together: " else paste(capital(spelt(length(blocks))),
+                                                                            "blocks go together: "),
            paste(utils::head(said, 3L), collapse = "; "))
   }
   ggplot(tiles, aes(.data$x, .data$y, fill = .data$r)) +
     geom_tile(colour = "white", linewidth = if (length(names) > 25L) 0.1 else 0.8) +
     (if (length(names) <= 14L) geom_text(aes(label = .data$label), size = 3.8,
                                          colour = ifelse(abs(tiles$r) > 0.6, "white", ink))) +
-    ggplot2::scale_fill_gradient2(low = "#852A97", mid = "#F4F6F7", high = fjord_colours[1L], limits = c(-1, 1), name = "r") +
+    ggplot2::scale_fill_gradient2(low = "#852A97", mid = "#F4F6F7", high = fjord_colours[1L], limits = c(-1, 1),
+                                  name = "r") +
     words_on(title = title,
-             subtitle = "Correlation of each pair of columns (rows with both values), ordered so that related columns stand together.",
+             subtitle = paste("Correlation of each pair of columns (rows with both values), ordered so that related",
+                              "columns stand together."),
              caption = table_caption(data, drawn_note(rows, nrow(values)),
                                      if (is.null(columns) && length(columns_of(data, "feature")) > most) {
                                        paste0("Drawn: the first ", most, " features.")
@@ -184,7 +194,8 @@ draw_map <- function(data, columns, style) {
     (if (alike) ggplot2::coord_fixed(ratio = ratio)) +
     words_on(title = if (is.null(amount)) paste0(counted(nrow(rows), "place"))
              else paste0(amount, " is largest (", digits3(rows$amount[best]), unit_after(amount, data$units), ") at ",
-                         chosen[1L], " ", digits_place(rows$x[best]), ", ", chosen[2L], " ", digits_place(rows$y[best])),
+                         chosen[1L], " ", digits_place(rows$x[best]), ", ", chosen[2L], " ",
+                           digits_place(rows$y[best])),
              subtitle = if (is.null(amount)) "One point a row."
              else if (many) paste0("Mean ", amount, " of the rows in each cell.")
              else paste0("One point a row; its area is ", with_unit(amount, data$units), "."),
@@ -217,7 +228,8 @@ map_points <- function(rows, style, amount) {
     ggplot2::scale_size_area(max_size = if (nrow(rows) > 200L) 7 else 11, name = amount)
   }
   points <- if (is.null(style$class)) geom_point(aes(size = .data$amount), alpha = 0.45, colour = fjord_colours[1L])
-  else list(geom_point(aes(size = .data$amount, colour = .data$class), alpha = 0.5), class_colours(levels(style$class), style$class_name),
+  else list(geom_point(aes(size = .data$amount, colour = .data$class), alpha = 0.5), class_colours(levels(style$class),
+                                                                                                   style$class_name),
             guides(colour = guide_legend(override.aes = list(size = 4, alpha = 1))))
   c(list(points), list(sized %||% scale_size_identity()))
 }

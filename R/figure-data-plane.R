@@ -10,9 +10,11 @@ draw_components <- function(data, columns, style) {
     points_or_cells(plane_points(plane, style), style) +
     arrow_layers(plane) + room_for_labels(plane) +
     ggplot2::coord_equal(clip = "off") +
-    words_on(title = paste0("Two directions hold ", percent(sum(axes$share[seq_len(two)])), " of the spread: mostly ", strong(1L),
+    words_on(title = paste0("Two directions hold ", percent(sum(axes$share[seq_len(two)])), " of the spread: mostly ",
+                            strong(1L),
                             ", then ", strong(two)),
-             subtitle = paste0("The rows on the first two principal components of ", counted(ncol(plane$x), "scaled column"),
+             subtitle = paste0("The rows on the first two principal components of ", counted(ncol(plane$x),
+                                                                                             "scaled column"),
                                ". Arrows: where each column grows; longer: more of it shows here."),
              caption = table_caption(data, plane$said, cells_note(nrow(plane$x))),
              x = paste0("component 1, ", percent(axes$share[1L]), " of the spread"),
@@ -29,7 +31,8 @@ table_plane <- function(data, columns, weights) {
   axes <- principal_axes(sweep(ready$x, 2L, colMeans(ready$x)))
   lost <- length(taking_part(data)) - length(ready$rows)
   list(ready = ready, x = ready$x, axes = axes, rows = match(ready$rows, taking_part(data)), weights = weights,
-       said = if (lost > 0L) paste0(counted(lost, "row"), " with a missing value ", if (lost == 1L) "is" else "are", " not drawn."))
+       said = if (lost > 0L) paste0(counted(lost, "row"), " with a missing value ", if (lost == 1L) "is" else "are",
+                                    " not drawn."))
 }
 
 with_features <- function(data, columns) {
@@ -130,7 +133,7 @@ draw_pull <- function(data, columns, style) {
     points_or_cells(plane_points(plane, style), style) + arrow_layers(plane) +
     room_for_labels(plane) + ggplot2::coord_equal(clip = "off") +
     guides(colour = guide_legend(nrow = 2, override.aes = list(size = 3, alpha = 1)), shape = guide_legend(nrow = 2)) +
-    labs(x = NULL, y = NULL, subtitle = paste0("The plane that shows ", percent(sum(plane$axes$share[seq_len(min(2L, ncol(plane$x)))])),
+    labs(x = NULL, y = NULL, subtitle = paste0("The plane that shows ", percent(sum(utils::head(plane$axes$share, 2L))),
                                                " of the spread", weights_said(plane$weights))) +
     fl_theme(12) + theme(axis.text = element_blank(), legend.position = "bottom")
   right <- change_panel(change, pull)
@@ -139,8 +142,10 @@ draw_pull <- function(data, columns, style) {
   (map | right) + patchwork::plot_layout(widths = c(1.55, 1)) +
     panel_title(
       title = folded(paste0(names(pull)[1L], " pulls the rows apart most; ",
-                            if (length(pull) > 1L) paste0("turning ", most, " off changes the picture most") else "it is alone"), 84L),
-      caption = table_caption(data, plane$said, cells_note(nrow(plane$x)), "Columns scaled by mean and standard deviation.")
+                            if (length(pull) > 1L) paste0("turning ", most,
+                                                          " off changes the picture most") else "it is alone"), 84L),
+      caption = table_caption(data, plane$said, cells_note(nrow(plane$x)),
+                              "Columns scaled by mean and standard deviation.")
     )
 }
 
@@ -184,7 +189,8 @@ change_panel <- function(change, pull, most = 10L) {
     scale_colour_manual(values = c(`turned off` = mark_strong, doubled = fjord_colours[1L]), name = NULL) +
     scale_shape_manual(values = c(`turned off` = 16, doubled = 17), name = NULL) +
     scale_x_continuous(limits = c(min(0.9, floor(20 * min(ends$alike)) / 20), 1), n.breaks = 4) +
-    labs(x = "how much of the picture stays (1: all)", y = NULL, subtitle = "If a column changes (its pull in brackets)") +
+    labs(x = "how much of the picture stays (1: all)", y = NULL,
+         subtitle = "If a column changes (its pull in brackets)") +
     fl_theme(11) + theme(legend.position = "top", legend.margin = margin(0, 0, 0, 0))
 }
 

@@ -2,8 +2,8 @@
 
 #' Draw a table
 #'
-#' * `view = "columns"`: the distribution of every column (numbers as bars over their range, categories as bars by level),
-#'   up to 20.
+#' * `view = "columns"`: the distribution of every column (numbers as bars over their range, categories as bars by
+#'   level), up to 20.
 #' * `"scatter"`: two columns against each other.
 #' * `"pairs"`: all pairs of up to seven number columns.
 #' * `"correlations"`: how columns go together, ordered so that blocks stand side by side (Atkins, Boman & Hendrickson
@@ -12,13 +12,13 @@
 #' * `"profiles"`: every row as a line across the columns in their order, with the middle half of the rows.
 #' * `"components"`: the rows on their first two principal components, with the directions of the columns.
 #' * `"pull"`: the rows in the plane that shows most of their spread under the weights given, how strongly each column
-#'   pulls them apart there, and how much of the picture stays when a column is turned off or doubled (the RV coefficient
-#'   of Robert & Escoufier 1976, 1: the distances between rows keep their pattern). Below, the map without the column whose
-#'   loss changes most. Try your own mix: `weights = c(salinity = 2, oxygen = 0)`.
+#'   pulls them apart there, and how much of the picture stays when a column is turned off or doubled (the RV
+#'   coefficient of Robert & Escoufier 1976, 1: the distances between rows keep their pattern). Below, the map without
+#'   the column whose loss changes most. Try your own mix: `weights = c(salinity = 2, oxygen = 0)`.
 #' * `"map"`: two columns are coordinates, the area of a point is the amount in a third.
 #'
-#' Above 20,000 rows scatters and maps count rows in cells instead of drawing points; lines and pairs draw an even sample.
-#' The caption says which.
+#' Above 20,000 rows scatters and maps count rows in cells instead of drawing points; lines and pairs draw an even
+#' sample. The caption says which.
 #'
 #' @param object From [fl_data()], or [fl_prepare()] for the same looks at prepared units (`columns`, `pairs`,
 #'   `correlations`, `profiles`, `components`).
@@ -35,8 +35,8 @@
 #' @references Atkins, J. E., Boman, E. G. and Hendrickson, B. (1998). A spectral algorithm for seriation and the
 #'   consecutive ones problem. \doi{10.1137/S0097539795285771}
 #'
-#'   Robert, P. and Escoufier, Y. (1976). A unifying tool for linear multivariate statistical methods: the RV-coefficient.
-#'   \doi{10.2307/2347233}
+#'   Robert, P. and Escoufier, Y. (1976). A unifying tool for linear multivariate statistical methods: the
+#'   RV-coefficient. \doi{10.2307/2347233}
 #' @examples
 #' \donttest{
 #' water <- fl_demo("water_samples")
@@ -46,7 +46,8 @@
 #' autoplot(water, view = "map", columns = c("longitude", "latitude"), amount = "turbidity")
 #' }
 #' @export
-autoplot.fl_data <- function(object, view = "columns", columns = NULL, colour = NULL, amount = NULL, weights = NULL, ...) {
+autoplot.fl_data <- function(object, view = "columns", columns = NULL, colour = NULL, amount = NULL, weights = NULL,
+                             ...) {
   check_choice(view, names(data_views()), "view")
   if (!is.null(columns)) columns <- check_columns(columns, object$table, "columns", object$name)
   class <- colour_classes(object, colour)
@@ -83,7 +84,8 @@ prepared_table <- function(ready) {
     name <- columns_of(ready$data, "truth")
     if (name %in% names(table)) name <- new_word(name, names(table))
     data$table[[name]] <- truth[ready$rows]
-    data$roles <- vctrs::vec_rbind(data$roles, tibble::tibble(column = name, role = "truth", type = "category", by = "you"))
+    data$roles <- vctrs::vec_rbind(data$roles, tibble::tibble(column = name, role = "truth", type = "category",
+                                                              by = "you"))
   }
   data
 }
@@ -140,7 +142,8 @@ number_values <- function(data, columns) {
 table_caption <- function(data, ...) {
   rows <- length(taking_part(data))
   folded(c(paste0("Data: ", data$name, ", ", counted(rows, "row"),
-                  if (rows < nrow(data$table)) paste0(" of ", format(nrow(data$table), big.mark = ",")), "."), ...), 150L)
+                  if (rows < nrow(data$table)) paste0(" of ", format(nrow(data$table), big.mark = ",")), "."), ...),
+                    150L)
 }
 
 class_colours <- function(levels, name) {

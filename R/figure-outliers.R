@@ -14,7 +14,7 @@
 autoplot.fl_outliers <- function(object, ...) {
   rows <- object$rows[!is.na(object$rows$score), ]
   x <- object$ready$x
-  scores <- sweep(x, 2L, colMeans(x)) %*% principal_axes(sweep(x, 2L, colMeans(x)))$turn[, rep_len(seq_len(min(2L, ncol(x))), 2L)]
+  scores <- plane_scores(list(x = x, axes = principal_axes(sweep(x, 2L, colMeans(x)))))
   at <- data.frame(x = scores[, 1L], y = scores[, 2L], flagged = rows$flagged, score = rows$score,
                    label = ifelse(is.na(rows$id), rows$row, rows$id))
   at <- at[order(at$score), ]
@@ -23,10 +23,12 @@ autoplot.fl_outliers <- function(object, ...) {
   named <- utils::tail(at[at$flagged, ], 5L)
   look <- list(scale_colour_manual(values = c(`FALSE` = "#8FA5AC", `TRUE` = mark_strong), guide = "none"),
                scale_shape_manual(values = c(`FALSE` = 16, `TRUE` = 17), guide = "none"), fl_theme(12))
-  curve <- ggplot(shown, aes(.data$place, .data$score, colour = .data$flagged, shape = .data$flagged)) + geom_point(size = 1.8) +
+  curve <- ggplot(shown, aes(.data$place, .data$score, colour = .data$flagged, shape = .data$flagged)) +
+    geom_point(size = 1.8) +
     (if (is.finite(object$threshold)) geom_hline(yintercept = object$threshold, linetype = "dashed", colour = ink)) +
     labs(x = "rows, lowest score first", y = "score", subtitle = folded(fl_facts(object)[2L], 60L)) + look
-  map <- ggplot(shown, aes(.data$x, .data$y, colour = .data$flagged, shape = .data$flagged)) + geom_point(size = 1.8, alpha = 0.8) +
+  map <- ggplot(shown, aes(.data$x, .data$y, colour = .data$flagged, shape = .data$flagged)) + geom_point(size = 1.8,
+                                                                                                          alpha = 0.8) +
     (if (nrow(named) > 0L) geom_text(data = named, aes(label = .data$label), size = 3.6, vjust = -0.9, colour = ink)) +
     scale_x_continuous(expand = expansion(mult = 0.1)) +
     labs(x = "component 1", y = "component 2", subtitle = "Where they lie: flagged rows are triangles") + look

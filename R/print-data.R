@@ -104,7 +104,8 @@ format.fl_prepare <- function(x, ...) {
   facts <- fl_facts(x)
   said <- c(filtered_steps(x), say_steps(x$steps))
   if (length(steps_of_kind(x$steps, "scale")) == 0L) said <- c(said, scale_words$none)
-  c(facts[1L], unlist(lapply(paste0(seq_along(said), ". ", said), wrapped, first = 2L, indent = 5L, width = print_width())),
+  c(facts[1L], unlist(lapply(paste0(seq_along(said), ". ", said), wrapped, first = 2L, indent = 5L,
+                             width = print_width())),
     sentence_lines(facts[-1L]),
     hanging_lines("columns:", listed(x$prepared %||% colnames(x$x), most = 30L)),
     if (is.null(x$x)) next_line("predict(ready, newdata)")
@@ -156,8 +157,8 @@ format.fl_sift <- function(x, ...) {
   c(fl_facts(x)[1L], table_lines(cells, right = c("apart", "humps", "share of spread")),
     if (nrow(x) > 20L) paste0("  and ", counted(nrow(x) - 20L, "more column"), ": as.data.frame() has all"),
     sentence_lines(c(
-      paste("apart, humps: 0 to 1, comparable between numbers and categories; * more humped than chance makes one hump.",
-            "Share of spread: unscaled."), fl_facts(x)[-1L])),
+      paste("apart, humps: 0 to 1, comparable between numbers and categories; * more humped than chance makes one",
+            "hump. Share of spread: unscaled."), fl_facts(x)[-1L])),
     next_line("autoplot(data)", "autoplot(data, view = \"pull\")"))
 }
 

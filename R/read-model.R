@@ -15,14 +15,14 @@ model_version <- 2L
 #'   `"fjordline-preparation"`), `version` (2), `made_with` (package version), `preparation` (`name`, `table`, `rows`,
 #'   `columns`: name, type and levels of each, `units`, `steps`: `kind`, `columns` and what was learned, `prepared`: the
 #'   names of the columns made, `left`: rows without a group by reason, `notes`). A partition also has: `name`, `table`
-#'   (its name), `rows` (of the table), `method` (`key`, `settings`), `seed`, `k`, `centres` (one list of numbers a group,
-#'   prepared units), `scatter`, `objective`, `total`, `converged`, `rounds`, `restarts`, `notes`, `groups` (label per row
-#'   of the table, null where there is none), `ids` (identifier per row, or null), `decision` (how the count was chosen,
-#'   in sentences).
+#'   (its name), `rows` (of the table), `method` (`key`, `settings`), `seed`, `k`, `centres` (one list of numbers a
+#'   group, prepared units), `scatter`, `objective`, `total`, `converged`, `rounds`, `restarts`, `notes`, `groups`
+#'   (label per row of the table, null where there is none), `ids` (identifier per row, or null), `decision` (how the
+#'   count was chosen, in sentences).
 #' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
 #' @param file Path ending in `.json`. It is written whole or not at all.
-#' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows, prints
-#'   and (a partition) gives its labels, but draws and scores nothing.
+#' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows,
+#'   prints and (a partition) gives its labels, but draws and scores nothing.
 #' @section Errors: `fjordline_error_model` for a file that is not ours, is cut short, or comes from another version;
 #'   `_method` when the file's method is not registered; `_file` for a path that cannot be read or written.
 #' @examples
@@ -122,7 +122,8 @@ check_form_and_version <- function(fields, file) {
     refuse_model(file, paste0("Its form is neither ", quoted(model_form), " nor ", quoted(preparation_form), "."))
   }
   if (!is.numeric(fields$version) || fields$version != model_version) {
-    refuse_model(file, paste0("Its version is ", shape_of(fields$version), "; this package reads version ", model_version,
+    refuse_model(file, paste0("Its version is ", shape_of(fields$version), "; this package reads version ",
+                              model_version,
                               "."))
   }
 }

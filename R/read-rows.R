@@ -8,9 +8,9 @@
 #' @param group Numbers of groups (partitions only); 0 for noise, `NA` for rows without a group.
 #' @param id Values of the id column.
 #' @param where A condition on the columns, as in [fl_keep()]; on a partition `group` is a column too.
-#' @return A tibble with the rows that fulfil all that is given, in the table's order: `row`, for a partition `group` and
-#'   `distance` (to the own centre, prepared units), and all columns (one that has such a name already becomes `row_1`
-#'   and so on).
+#' @return A tibble with the rows that fulfil all that is given, in the table's order: `row`, for a partition `group`
+#'   and `distance` (to the own centre, prepared units), and all columns (one that has such a name already becomes
+#'   `row_1` and so on).
 #' @section Errors: `fjordline_error_argument` for an id or a group that does not exist (naming the nearest).
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)

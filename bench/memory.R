@@ -1,7 +1,8 @@
 # Peak memory of preparing a table of 1,000,000 x 20, as a multiple of the table's own size, the table included; one R
 # process each. usage: Rscript bench/memory.R (Linux: the peak is the one the system reports)
 cases <- list(
-  plain = "fl_prepare(data)", `a missing value` = "fl_prepare(gappy)", filled = "fl_prepare(gappy, missing = \"middle\")",
+  plain = "fl_prepare(data)", `a missing value` = "fl_prepare(gappy)",
+    filled = "fl_prepare(gappy, missing = \"middle\")",
   winsorised = "fl_prepare(data, scale = \"median_iqr\", outliers = \"winsorise\")",
   components = "fl_prepare(gappy, reduce = 0.5)", transformed = "fl_prepare(gappy, transform = \"square_root\")"
 )
@@ -23,5 +24,7 @@ script <- "
 for (name in names(cases)) {
   file <- tempfile(fileext = ".R")
   writeLines(sprintf(script, cases[[name]], name), file)
-  system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(file)), env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
+  system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(file)), env = paste0("R_LIBS=",
+                                                                                           paste(.libPaths(),
+                                                                                                 collapse = ":")))
 }

@@ -31,7 +31,8 @@ casts <- do.call(rbind, lapply(names(shapes), function(regime) {
     surface <- c(spring = 26, summer = 21, autumn = 25, winter = 29)[[season]] + rnorm(1, sd = 2.2)
     bottom <- 33.8 + rnorm(1, sd = 0.5)
     profile <- surface + (bottom - surface) * shapes[[regime]]$curve()(depth)
-    profile <- profile + as.numeric(stats::filter(rnorm(length(depth) + 4, sd = 0.28), rep(1 / 3, 3)))[3:(length(depth) + 2)]
+    profile <- profile + as.numeric(stats::filter(rnorm(length(depth) + 4, sd = 0.28), rep(1 / 3,
+                                                                                           3)))[3:(length(depth) + 2)]
     data.frame(regime = regime, season = season, t(round(profile, 2)))
   }))
 }))

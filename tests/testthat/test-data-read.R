@@ -118,6 +118,8 @@ test_that("separators, decimal commas and their kin are found, said, and can be 
   semi <- fl_data(bytes_file("a;b;c\n1,5;x;2\n-2,25;y;3\n9;z;4\n"))
   expect_equal(semi$table$a, c(1.5, -2.25, 9))
   expect_equal(semi$said, c("semicolons between the fields", "decimal commas"))
+  gappy <- fl_data(bytes_file("a;b\n6,1;x\n5,2;?\n?;y\n"))
+  expect_equal(gappy$table, data.frame(a = c(6.1, 5.2, NA), b = c("x", "?", "y")), ignore_attr = TRUE)
   expect_equal(fl_data(bytes_file("a|b\n1|2\n3|4\n"))$table, data.frame(a = c(1, 3), b = c(2, 4)), ignore_attr = TRUE)
   # commas inside quotes and text do not mislead
   tricky <- fl_data(bytes_file("name\tvalue\n\"one, two, three\"\t1\nfour, five\t2\nsix\t3\n"))
