@@ -13,7 +13,7 @@ options_reading <- list(
   option("types", "station=category,ice=none<thin<thick,day=%d.%m.%Y"),
   option("flip", "rows are variables: turn the table over", flag = TRUE),
   option("blanks", "what means missing in this table: -999,?"),
-  option("reading", "separator=semicolon,decimal=comma,encoding=latin1")
+  option("reading", "separator=semicolon,decimal=comma,encoding=latin1,skip=2")
 )
 
 options_roles <- list(

@@ -32,7 +32,11 @@ text_number_finding <- function(values, column, rows) {
     return(NULL)
   }
   like <- function(pattern) mean(grepl(pattern, present)) >= 0.9
-  if (like(decimal_comma) && !all(numbers)) {
+  if (all(grepl("^-?[1-9][0-9]{0,2}(,[0-9]{3})+$", present[!numbers])) && !all(numbers)) {
+    finding("warn", column, paste0("numbers with commas that may stand between thousands or before decimals (",
+                                   quoted(present[1L]), "), so it is kept aside"),
+            "write them without commas between thousands, and with decimal points")
+  } else if (like(decimal_comma) && !all(numbers)) {
     finding("warn", column, "numbers with decimal commas, so it is kept aside",
             paste0("fl_data(types = list(", named_code(column, "\"number\""), "))"))
   } else if (like("^-?[0-9]{1,3}([., '][0-9]{3})+([.,][0-9]+)?$")) {

@@ -49,9 +49,33 @@ find_identifier <- function(look) {
     v <- v[is.finite(v)]
     shape$most - shape$least < 1.5 * shape$n || !is.unsorted(v) || !is.unsorted(rev(v))
   }, names(look$shapes))
+  kinds <- setdiff(names(look$values), names(look$shapes))
+  own <- Filter(function(column) {
+    v <- look$values[[column]]
+    length(unique(v[!is.na(v)])) > max(10L, 0.5 * sum(!is.na(v)))
+  }, kinds)
+  found <- c(found, own)
   if (length(found) > 0L) {
-    finding("warn", found, "looks like an identifier or a running number: every row has its own whole number",
+    finding("warn", found, paste0("looks like an identifier or a running number: ",
+                                  ifelse(found %in% own, "nearly every row has its own level",
+                                         "every row has its own whole number")),
             paste0("id = ", vapply(found, code, ""), ", or aside = ", vapply(found, code, "")))
+  }
+}
+
+# The id must lead to one row.
+find_id <- function(look) {
+  ids <- row_ids(look$data)
+  if (is.null(ids)) {
+    return(NULL)
+  }
+  again <- sum(duplicated(ids[!is.na(ids)]))
+  none <- sum(is.na(ids))
+  said <- c(if (again > 0L) paste(counted(again, "row"), if (again == 1L) "repeats" else "repeat", "an id"),
+            if (none > 0L) paste(counted(none, "row"), if (none == 1L) "has" else "have", "none"))
+  if (length(said) > 0L) {
+    finding("note", columns_of(look$data, "id"), paste0("does not name every row: ", listed(said)),
+            "look rows up by their number, or name another id")
   }
 }
 

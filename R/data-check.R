@@ -8,9 +8,10 @@
 #' @section What is looked for:
 #' * cells: infinite and too large numbers; numbers and dates stored as text; codes that stand for a missing value
 #'   (-999); missing cells by column and the complete rows left; levels that differ in spelling only;
-#' * columns: constant or nearly so; running numbers and identifiers; columns that give the known class away, and codes
-#'   of classes; long tails, with the transform that helps; values far beyond the rest; two-valued columns among others;
-#'   rare levels; spreads that differ so much that one column would decide everything unscaled;
+#' * columns: constant or nearly so; running numbers and identifiers; ids that do not name every row; columns that
+#'   give the known class away, and codes of classes; long tails, with the transform that helps; values far beyond the
+#'   rest; two-valued columns among others; rare levels; spreads that differ so much that one column would decide
+#'   everything unscaled;
 #' * the table: a lost header line, near-copies of a column, repeated rows, more columns than rows; and, as a note,
 #'   which columns gather in more than one place (see [fl_sift()]).
 #'
@@ -39,7 +40,8 @@ looks <- function() {
   list(
     infinite = find_infinite, `no header` = find_no_header, `number as text` = find_text_numbers,
     `date as text` = find_text_dates, `missing code` = find_codes_for_missing, constant = find_constant,
-    identifier = find_identifier, `gives truth away` = find_giveaway, code = find_class_codes, label = find_labels,
+    identifier = find_identifier, id = find_id, `gives truth away` = find_giveaway, code = find_class_codes,
+      label = find_labels,
     `one class` = find_one_class, copies = find_copies, `long tail` = find_skew, outlying = find_outlying,
     `two values` = find_two_valued, `rare levels` = find_rare_levels, spelling = find_spelling, missing = find_missing,
     `repeated rows` = find_repeated_rows, wide = find_wide, spreads = find_spreads, humps = find_humps

@@ -78,6 +78,9 @@ between_knots <- function(v, p, from) {
 # spread. Learned: the power, 1 for Box-Cox or 2, and the unit the values are divided by.
 
 learn_power <- function(v) {
+  if (is_constant(v)) {
+    return(c(1, 1 + (v[1L] <= 0), 1))
+  }
   positive <- all(v > 0)
   unit <- if (positive) exp(mean(log(v))) else spread_of(v)
   if (!is.finite(unit) || unit == 0) unit <- 1

@@ -14,8 +14,8 @@
 #'   found is said. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a number
 #'   column in which only one to three usual words for "missing" stand (`-`, `.`, `?`, `unknown` ...) is read as
 #'   numbers, and this is said. Numbers with leading zeros stay text, whole numbers of 16 digits or more too. A column
-#'   without a name is called column_ and its place. A line with too few or too many fields, or an open quote, is an
-#'   error with its line.
+#'   without a name is called column_ and its place, and is left out where it has no values either. A line with too
+#'   few or too many fields, or an open quote, is an error with its line.
 #' * `.xlsx`, `.xls` (package readxl): the first sheet, or `sheet`.
 #' * `.parquet` (package nanoparquet).
 #' * `.json`: an array of records, or one record a line; `.ndjson`, `.jsonl`: one record a line; all also as `.gz`.
@@ -50,7 +50,8 @@
 #'   its header the rows (kept as a first column, `row`).
 #' @param blanks Spellings or numbers that mean "missing" in this table, e.g. `c("-999", "x")`.
 #' @param reading For delimited text, where what is found out is wrong: `c(separator = ";", decimal = ",", encoding =
-#'   "latin1")`, any of the three. Separators also by word: comma, semicolon, tab, bar.
+#'   "latin1")`, any of them, and `skip`, how many lines stand above the table. Separators also by word: comma,
+#'   semicolon, tab, bar.
 #' @return An object of class `fl_data`. `as.data.frame()` gives the table back as it came.
 #' @section Errors: `fjordline_error_file` for a missing, empty, cut or unreadable file (with the line), `_source` for a
 #'   database that refuses, `_package` where a reader's package is missing, `_table` for no rows, duplicated or empty
@@ -125,8 +126,8 @@ as_table <- function(table) {
     labels <- row_names_of(table)
     out <- as.data.frame(table, stringsAsFactors = FALSE, optional = TRUE)
     if (!inherits(table, "data.frame")) names(out) <- colnames(table)
-    long <- vapply(out, inherits, NA, "integer64")
-    out[long] <- lapply(out[long], plain_column)
+    odd <- vapply(out, inherits, NA, c("integer64", "POSIXlt"))
+    out[odd] <- lapply(out[odd], plain_column)
     rownames(out) <- NULL
     if (!is.null(labels)) {
       taken <- names(out)

@@ -11,17 +11,23 @@ read_text <- function(file, how, shown, form) {
   source <- found$recoded %||% file
   separator <- given[["separator"]] %||% found$separator
   header <- is.null(how$columns) || isTRUE(how$columns)
-  first <- parse_text(source, shown, separator, header = FALSE, nrows = 1L, colClasses = "character", na.strings = NULL)
-  table <- parse_text(source, shown, separator, header = header, dec = given[["decimal"]] %||% ".")
+  skip <- if (is.null(given[["skip"]])) list() else list(skip = as.integer(given[["skip"]]))
+  parse <- function(...) do.call(parse_text, c(list(source, shown, separator), skip, list(...)))
+  first <- parse(header = FALSE, nrows = 1L, colClasses = "character", na.strings = NULL)
+  table <- parse(header = header, dec = given[["decimal"]] %||% ".")
+  check_first_line(found$lines, separator, names(table), shown, given[["skip"]])
   said <- character()
   if (is.null(given[["decimal"]]) && separator != "," && has_decimal_commas(table)) {
-    table <- with_points(parse_text(source, shown, separator, header = header, dec = ","))
+    table <- with_points(parse(header = header, dec = ","))
     said <- "decimal commas"
   }
   if (header) {
     named <- header_names(names(table), unlist(first, use.names = FALSE))
     names(table) <- named$names
     said <- c(said, named$said)
+    # what a separator at the end of every line makes
+    hollow <- named$empty & vapply(table, function(v) all(is.na(v)), NA)
+    if (!all(hollow)) table <- table[!hollow]
   }
   table <- single_quotes(table)
   recoded <- recode_table(table, shown, given[["encoding"]], header)
@@ -39,14 +45,19 @@ check_text_options <- function(reading) {
   if (is.null(reading)) {
     return(list())
   }
-  known <- c("separator", "decimal", "encoding")
-  if (!(is.character(reading) || is.list(reading)) || is.null(names(reading))) {
+  known <- c("separator", "decimal", "encoding", "skip")
+  if (!(is.atomic(reading) || is.list(reading)) || is.null(names(reading))) {
     fl_abort("argument", "`reading` must be named, as in c(separator = \";\", decimal = \",\", encoding = \"latin1\").",
              found = paste0("It is ", shape_of(reading), "."))
   }
   reading <- as.list(reading)
   for (name in names(reading)) check_choice(name, known, "reading")
+  reading <- lapply(reading, function(value) if (is.numeric(value)) format(value) else value)
   for (name in names(reading)) check_text_value(reading[[name]], name)
+  if (!is.null(reading$skip) && !grepl("^[0-9]{1,6}$", reading$skip)) {
+    fl_abort("argument", "reading: `skip` must be a number of lines.", found = paste0("It is ", quoted(reading$skip),
+                                                                                      "."))
+  }
   if (!is.null(reading$separator)) {
     word <- match(reading$separator, names(separators))
     if (!is.na(word)) reading$separator <- separators[[word]]
@@ -87,7 +98,36 @@ look_at_text <- function(file, shown, given) {
   refuse_nul(recoded %||% file, shown)
   text <- rawToChar(start)
   text <- sub("^\xef\xbb\xbf", "", text, useBytes = TRUE)
-  list(separator = guess_separator(text, length(start) == 65536L), recoded = recoded, said = said)
+  lines <- first_lines(text, length(start) == 65536L, as.integer(given[["skip"]] %||% 0L))
+  list(separator = guess_separator(lines), lines = lines, recoded = recoded, said = said)
+}
+
+# The first lines that are not blank, without what stands in quotes.
+first_lines <- function(text, cut, skip) {
+  text <- gsub("\"([^\"]|\"\")*\"", "", text, useBytes = TRUE)
+  lines <- strsplit(text, "\r\n|\n|\r", useBytes = TRUE)[[1L]]
+  if (cut && length(lines) > 1L) lines <- lines[-length(lines)]
+  if (skip > 0L) lines <- lines[-seq_len(min(skip, length(lines)))]
+  utils::head(lines[nzchar(lines)], 50L)
+}
+
+# The parser passes over lines above the table without a word; they may be a title, or the header itself.
+check_first_line <- function(lines, separator, columns, shown, skip) {
+  if (length(lines) == 0L) {
+    return(invisible())
+  }
+  fields <- count_of(separator, lines[1L]) + 1L
+  # a header may leave out the name of a first column of row names
+  unnamed <- fields == length(columns) - 1L && columns[1L] == "V1"
+  if (fields != length(columns) && !unnamed) {
+    refuse_text(shown, paste0("The first line has ", counted(fields, "field"), ", the lines below ", length(columns), "."),
+                paste0("If it is a title: reading = c(skip = ", as.integer(skip %||% 0L) + 1L,
+                       ") leaves out that many lines; else correct it."))
+  }
+}
+
+count_of <- function(separator, lines) {
+  lengths(regmatches(lines, gregexpr(separator, lines, fixed = TRUE, useBytes = TRUE)))
 }
 
 wide_encoding <- function(start, given) {
@@ -125,20 +165,16 @@ refuse_nul <- function(file, shown) {
 }
 
 # The separator that stands equally often in each of the first lines; in doubt the one most frequent in the header.
-guess_separator <- function(text, cut) {
-  text <- gsub("\"([^\"]|\"\")*\"", "", text, useBytes = TRUE)
-  lines <- strsplit(text, "\r\n|\n|\r", useBytes = TRUE)[[1L]]
-  if (cut && length(lines) > 1L) lines <- lines[-length(lines)]
-  lines <- utils::head(lines[nzchar(lines)], 50L)
+guess_separator <- function(lines) {
   if (length(lines) == 0L) {
     return(",")
   }
-  counts <- vapply(separators, function(s) lengths(regmatches(lines, gregexpr(s, lines, fixed = TRUE,
-                                                                              useBytes = TRUE))),
-                   integer(length(lines)))
+  counts <- vapply(separators, count_of, integer(length(lines)), lines = lines)
   counts <- matrix(counts, nrow = length(lines))
   even <- apply(counts, 2L, function(n) n[1L] > 0L && all(n == n[1L]))
-  best <- if (any(even)) which(even)[which.max(counts[1L, even])] else which.max(counts[1L, ])
+  best <- if (any(even)) which(even)[which.max(counts[1L, even])]
+  else if (any(counts[1L, ] > 0L)) which.max(counts[1L, ])
+  else which.max(colSums(counts))
   separators[[best]]
 }
 
@@ -194,9 +230,9 @@ with_points <- function(table) {
 # header leaves out altogether.
 header_names <- function(names, fields) {
   if (length(fields) == length(names) - 1L) fields <- c("", fields)
-  empty <- length(fields) == length(names) & (is.na(fields) | !nzchar(trimws(fields)))
+  empty <- if (length(fields) == length(names)) is.na(fields) | !nzchar(trimws(fields)) else rep(FALSE, length(names))
   names[which(empty)] <- paste0("column_", which(empty))
-  list(names = names, said = if (any(empty)) {
+  list(names = names, empty = empty, said = if (any(empty)) {
     paste0(counted(sum(empty), "column"), " without a name (now ", listed(names[which(empty)], most = 3L), ")")
   })
 }

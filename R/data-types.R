@@ -123,7 +123,7 @@ column_type <- function(values) {
   else if (is.logical(values)) "logical"
   else if (is.ordered(values)) "ordered"
   else if (is.factor(values)) "category"
-  else if (is_category(values)) "category"
+  else if (is.character(values) && is_category(values)) "category"
   else "text"
 }
 
@@ -179,11 +179,12 @@ refuse_type <- function(column, name, wanted, row, value, advice = NULL) {
 
 decimal_comma <- "^[-+]?[0-9]*,[0-9]+$"
 
-# Decimal commas are understood where the user says that these are numbers.
+# Decimal commas are understood where the user says that these are numbers, unless all may be commas between thousands.
 as_numbers <- function(values, column, name) {
   numbers <- if (is.numeric(values) || is.logical(values)) as.double(values) else as_number(values)
   commas <- is.na(numbers) & !is.na(values)
-  if (any(commas) && all(grepl(decimal_comma, trimws(values[commas])))) {
+  unclear <- all(grepl("^-?[1-9][0-9]{0,2}(,[0-9]{3})+$", trimws(values[commas])))
+  if (any(commas) && !unclear && all(grepl(decimal_comma, trimws(values[commas])))) {
     numbers[commas] <- as_number(sub(",", ".", values[commas], fixed = TRUE))
   }
   bad <- which(is.na(numbers) & !is.na(values))[1L]

@@ -195,3 +195,11 @@ test_that("many findings of a kind are told in few lines, and all are in the tab
   expect_equal(sum(grepl("long right tail", lines)), 3)
   expect_match(lines, "6 columns", all = FALSE)
 })
+
+test_that("ids that do not name every row, and categories with a level a row, are found", {
+  table <- clean_table()
+  table$id <- c("a", "a", NA, paste0("r", 4:120))
+  expect_match(planted("id", table = table, roles = list(truth = "type", id = "id"))$finding, "1 row repeats an id and 1 row has none")
+  own <- factor(paste0("s", 1:120))
+  expect_equal(planted("identifier", own = own, roles = list(truth = "type", features = c("a", "b", "own")))$column, "own")
+})

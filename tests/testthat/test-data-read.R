@@ -251,3 +251,22 @@ test_that("odd names pass through to the result: blanks, quotes, emoji, markup",
   fl_export(groups, out)
   expect_equal(names(read_table(out)$table), c(odd, "group"))
 })
+
+test_that("lines above the table are pointed out, never passed over; they can be skipped", {
+  titled <- bytes_file("Samples of 2031\n\na,b\n1,2\n3,4\n5,6\n")
+  expect_error(fl_data(titled), class = "fjordline_error_file", regexp = "first line has 1 field, the lines below 2.*skip = 1")
+  expect_equal(fl_data(titled, reading = c(skip = 1))$table, data.frame(a = c(1, 3, 5), b = c(2, 4, 6)), ignore_attr = TRUE)
+  noted <- bytes_file("# log\n# 2031\na,b\n1,2\n3,4\n")
+  expect_error(fl_data(noted), class = "fjordline_error_file", regexp = "skip = 1")
+  expect_equal(names(fl_data(noted, reading = list(skip = 2))$table), c("a", "b"))
+  expect_error(fl_data(noted, reading = c(skip = "two")), class = "fjordline_error_argument", regexp = "number of lines")
+  # a separator at the end of every line makes no column
+  expect_equal(names(fl_data(bytes_file("a,b,\n1,2,\n3,4,\n"))$table), c("a", "b"))
+})
+
+test_that("commas that may be thousands are not taken for decimals without being asked", {
+  file <- bytes_file("v,w\n\"1,234\",1\n\"2,500\",2\n\"13,000\",7\n")
+  found <- as.data.frame(fl_check(fl_data(file)))
+  expect_match(found$finding[found$column == "v"], "between thousands or before decimals")
+  expect_error(fl_data(file, types = list(v = "number")), class = "fjordline_error_column", regexp = "1,234")
+})

@@ -224,6 +224,10 @@ test_that("bad tables are refused with place and advice, or work by a stated rul
   expect_equal(fl_prepare(fl_data(data.frame(a = c(1, NaN, 3), b = 1:3)))$rows, c(1, 3))
   unused <- data.frame(v = 1:4, f = factor(c("x", "y", "x", "y"), c("x", "y", "z")))
   expect_equal(ncol(fl_prepare(fl_data(unused, features = c("v", "f")))$x), 3)
+  moments <- data.frame(v = 1:3)
+  moments$t <- as.POSIXlt("2031-01-01 10:00:00", tz = "UTC") + 1:3
+  expect_equal(fl_data(moments)$roles$type, c("number", "date"))
+  expect_no_warning(fl_prepare(fl_data(data.frame(a = rep(2, 5), b = 1:5)), transform = "power"))
   wide <- as.data.frame(random_table(20, 5000, 1))
   expect_equal(dim(fl_prepare(fl_data(wide))$x), c(20, 5000))
   expect_lt(nrow(as.data.frame(fl_check(fl_data(wide)))), 100)
