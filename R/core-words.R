@@ -40,6 +40,7 @@ fixed2 <- function(x) ifelse(is.na(x), "-", sub("^-0.00$", "0.00", formatC(x, di
 percent <- function(share) {
   one <- function(s) {
     if (is.na(s)) "-"
+    else if (s > 0 && s < 0.0005) "under 0.1 %"
     else if (s > 0 && s < 0.01) paste0(formatC(100 * s, digits = 1L, format = "f"), " %")
     else if (s < 1 && s > 0.995) "over 99 %"
     else paste0(round(100 * s), " %")

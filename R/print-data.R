@@ -67,7 +67,7 @@ format.fl_check <- function(x, ...) {
     return(fl_facts(x))
   }
   shown <- shown_findings(x)
-  column <- cli::ansi_strtrim(shown$column, 30L)
+  column <- cli::ansi_strtrim(shown$column, 36L)
   label <- paste(formatC(shown$severity, width = -5), formatC(column, width = -max(nchar(column))))
   c(fl_facts(x)[1L], unlist(Map(function(one, said, advice) {
     lines <- hanging_lines(one, said)

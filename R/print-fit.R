@@ -52,7 +52,8 @@ centre_lines <- function(x, most = 7L) {
          max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
   lines <- table_lines(body, right = names(body))
   left <- length(columns) - (length(body) - 3L)
-  c(paste0("  centres, in original units", transformed_note(x), ":"), lines,
+  c(wrapped(paste0("centres, in original units", transformed_note(x), ":"), first = 2L, indent = 4L,
+            width = print_width()), lines,
     if (left > 0L) paste0("  and ", counted(left, "more column"), ": groups$groups"))
 }
 
@@ -63,8 +64,9 @@ transformed_note <- function(x) {
   reduced <- steps_of_kind(steps, "components")
   said <- c(
     if (length(changed) > 0L) {
+      how <- unique(vapply(transforms[changed[[1L]]$how], `[[`, "", "said"))
       paste0(listed(changed[[1L]]$columns, most = 4L), ": taken back from the mean ",
-             listed(unique(vapply(transforms[changed[[1L]]$how], `[[`, "", "said"))))
+             if (length(how) == 1L) how else "of the transformed values")
     },
     if (length(reduced) > 0L) {
       paste0("as far as ", counted(length(reduced[[1L]]$share), "component"), " tell",

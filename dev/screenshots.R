@@ -1,5 +1,5 @@
 # Draws the pictures in docs/screenshots from the demo data. The report is photographed where Chromium is installed; the
-# two terminal pictures are taken by hand.
+# terminal pictures are taken by hand.
 library(fjordline)
 save <- getFromNamespace("save_figure", "fjordline")
 folder <- "docs/screenshots"
@@ -13,6 +13,17 @@ save(autoplot(groups), file.path(folder, "groups.png"))
 save(autoplot(groups, columns = c("temperature", "salinity")), file.path(folder, "columns.png"))
 save(autoplot(groups, view = "silhouette"), file.path(folder, "silhouettes.png"))
 save(autoplot(fl_agree(groups)), file.path(folder, "agreement.png"))
+
+samples <- fl_demo("water_samples")
+save(autoplot(fl_demo("vessel_visits")), file.path(folder, "look-columns.png"))
+save(autoplot(samples, view = "pairs"), file.path(folder, "look-pairs.png"))
+save(autoplot(samples, view = "pull"), file.path(folder, "look-pull.png"))
+save(autoplot(samples, view = "missing"), file.path(folder, "look-missing.png"))
+save(autoplot(fl_demo("mooring_casts"), view = "profiles"), file.path(folder, "look-profiles.png"))
+save(autoplot(fl_demo("seal_haulouts"), view = "map", columns = c("longitude", "latitude"), amount = "adults"),
+     file.path(folder, "look-map.png"))
+save(autoplot(fl_outliers(fl_prepare(fl_demo("icequakes"), transform = "log"), "density_ratio")),
+     file.path(folder, "outliers.png"))
 
 browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
 browser <- browser[nzchar(browser)]
