@@ -70,6 +70,11 @@ unpacked <- function(file) {
   out
 }
 
+# Columns left out; repeated names stay repeated, so that they are found.
+without_columns <- function(table, out) {
+  stats::setNames(table[!out], names(table)[!out])
+}
+
 # --- what every source's columns go through
 
 plain_columns <- function(table) {

@@ -27,7 +27,7 @@ read_workbook <- function(file, how, shown, form) {
   # Cells that once held something give columns without name or value.
   hollow <- (is.na(names(table)) | !nzchar(names(table))) & vapply(table, function(v) all(is.na(v)), NA)
   if (!header) names(table) <- paste0("column_", seq_along(table))
-  if (header) table <- table[!hollow]
+  if (header) table <- without_columns(table, hollow)
   list(table = table, said = said)
 }
 

@@ -27,7 +27,7 @@ read_text <- function(file, how, shown, form) {
     said <- c(said, named$said)
     # what a separator at the end of every line makes
     hollow <- named$empty & vapply(table, function(v) all(is.na(v)), NA)
-    if (!all(hollow)) table <- table[!hollow]
+    if (!all(hollow)) table <- without_columns(table, hollow)
   }
   table <- single_quotes(table)
   recoded <- recode_table(table, shown, given[["encoding"]], header)

@@ -92,14 +92,21 @@ arrow_layers <- function(plane, most = 12L) {
     geom_segment(data = arrows, aes(x = 0, y = 0, xend = .data$x, yend = .data$y), colour = "white", linewidth = 2),
     geom_segment(data = arrows, aes(x = 0, y = 0, xend = .data$x, yend = .data$y), colour = ink, linewidth = 0.8,
                  arrow = grid_arrow()),
-    ggplot2::geom_label(data = arrows, aes(.data$beside, .data$at, label = .data$name, hjust = .data$side), size = 3.9,
-                        colour = ink, fill = "#FFFFFFCC", label.size = 0, label.padding = unit(1.5, "pt"))
+    do.call(ggplot2::geom_label, c(
+      list(data = arrows, aes(.data$beside, .data$at, label = .data$name, hjust = .data$side), size = 3.9, colour = ink,
+           fill = "#FFFFFFCC", label.padding = unit(1.5, "pt")), no_border()
+    ))
   )
 }
 
 # Labels stand beyond the tips of the arrows, to the sides.
 room_for_labels <- function(plane) {
   scale_x_continuous(expand = expansion(mult = min(0.3, 0.05 + 0.013 * max(nchar(colnames(plane$x))))))
+}
+
+# A label without a border; the argument's name changed in ggplot2 3.5.0.
+no_border <- function() {
+  stats::setNames(list(0), if (utils::packageVersion("ggplot2") < "3.5.0") "label.size" else "linewidth")
 }
 
 grid_arrow <- function() ggplot2::arrow(length = unit(7, "pt"), type = "closed")

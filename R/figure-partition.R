@@ -129,15 +129,19 @@ component_map <- function(object) {
   turn <- axes$turn[, rep_len(seq_len(min(2L, ncol(x))), 2L), drop = FALSE]
   rows <- sweep(x, 2L, middle) %*% turn
   centres <- sweep(object$centres, 2L, middle) %*% turn
-  list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis_words(axes, 1L, colnames(x)),
-       y = axis_words(axes, min(2L, ncol(x)), colnames(x)),
+  # of columns that are components themselves, the columns they were made from are told
+  reduced <- steps_of_kind(object$ready$steps, "components")
+  loadings <- if (length(reduced) > 0L) turn_matrix(reduced[[1L]]) %*% axes$turn else axes$turn
+  rownames(loadings) <- if (length(reduced) > 0L) reduced[[1L]]$columns else colnames(x)
+  list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis_words(axes$share, loadings, 1L),
+       y = axis_words(axes$share, loadings, min(2L, ncol(x))),
        centres = data.frame(x = centres[, 1L], y = centres[, 2L], group = factor(seq_len(object$k))),
        said = paste0("The ", ncol(x), " prepared columns, seen along their two main directions."))
 }
 
-axis_words <- function(axes, i, columns) {
-  strong <- utils::head(columns[order(-abs(axes$turn[, i]))], 2L)
-  paste0("principal component ", i, ": ", percent(axes$share[i]), " of the spread\nmostly ", listed(strong))
+axis_words <- function(share, loadings, i) {
+  strong <- utils::head(rownames(loadings)[order(-abs(loadings[, i]))], 2L)
+  paste0("principal component ", i, ": ", percent(share[i]), " of the spread\nmostly ", listed(strong))
 }
 
 plane_rows <- function(object, map, truth) {

@@ -61,7 +61,7 @@ folded <- function(text, width) {
 }
 
 data_caption <- function(ready, extra = NULL) {
-  paste(c(paste0("Data: ", ready$data$name, ", ", length(ready$rows), " of ", counted(ready$total, "row"),
+  paste(c(paste0("Data: ", ready$data$name, ", ", digits3(length(ready$rows)), " of ", counted(ready$total, "row"),
                  ". Preparation: ", ready$name, "."),
           extra), collapse = " ")
 }

@@ -61,7 +61,7 @@ centre_lines <- function(x, most = 7L) {
 transformed_note <- function(x) {
   steps <- x$ready$steps
   changed <- steps_of_kind(steps, "transform")
-  reduced <- steps_of_kind(steps, "components")
+  reduced <- if (is.null(x$ready$x)) steps_of_kind(steps, "components")
   said <- c(
     if (length(changed) > 0L) {
       how <- unique(vapply(transforms[changed[[1L]]$how], `[[`, "", "said"))

@@ -82,8 +82,18 @@ group_table <- function(ready, fit) {
   rows <- tabulate(fit$group[fit$group > 0L], fit$k)
   tibble::tibble(
     group = seq_len(fit$k), rows = rows, share = rows / length(fit$group), scatter = fit$scatter,
-    tibble::as_tibble(original_units(ready, fit$centres))
+    tibble::as_tibble(readable_centres(ready, fit))
   )
+}
+
+# Centres in original units. Components would show them as far as the kept directions go only; where the rows are here,
+# the means of the columns before the reduction are shown.
+readable_centres <- function(ready, fit) {
+  reduced <- length(steps_of_kind(ready$steps, "components")) > 0L
+  if (!reduced || is.null(ready$x)) {
+    return(original_units(ready, fit$centres))
+  }
+  invert_steps(group_means(unreduced(ready), fit$group, fit$k), unreducing_steps(ready))
 }
 
 #' The labels of a partition

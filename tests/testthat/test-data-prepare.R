@@ -340,3 +340,17 @@ test_that("every table that can be shuffled by rows is prepared alike", {
   b <- fl_prepare(mixed, missing = "middle", transform = c(tail = "power"), reduce = 3)
   expect_equal(b$x, a$x[match(order[b$rows], a$rows), ], tolerance = 1e-9)
 })
+
+test_that("centres of a reduced preparation are the means of the columns themselves; what stands out is told in words", {
+  data <- fl_data(transform(heaps(), third = east + north, kindly = kind == "a"), features = c("east", "north", "third", "kindly", "kind"),
+                  id = "row")
+  groups <- fl_partition(fl_prepare(data, reduce = 2), k = 3)
+  for (g in 1:3) {
+    rows <- which(fl_labels(groups) == g)
+    expect_equal(groups$groups$third[g], mean(data$table$third[rows]))
+    expect_equal(groups$groups$`kind: a`[g], mean(data$table$kind[rows] == "a"))
+  }
+  expect_match(standout_fact(groups), "more often kind \"a\"")
+  expect_match(standout_fact(groups), "more often kindly")
+  expect_match(plane_map(groups, NULL)$x, "mostly (east|north|third|kind)")
+})

@@ -217,6 +217,7 @@ test_that("bad tables are refused with place and advice, or work by a stated rul
   wrong(stats::setNames(data.frame(1:2, 3:4), c("a", "")), "Column 2 has none")
   wrong(stats::setNames(data.frame(1:2, 3:4), c("a", NA)), "Column 2 has none")
   wrong(data.frame(a = 1:2, a = 3:4, check.names = FALSE), "\"a\" stands more than once")
+  wrong(bytes_file("a,b,a,\n1,2,3,\n4,5,6,\n"), "\"a\" stands more than once")
   wrong(data.frame(a = numeric()), "nothing below")
   wrong(data.frame(a = I(list(1:2, 3))), "lists")
   wrong(data.frame(a = c(1, Inf, 2)), "Row 2: Inf", "values")
