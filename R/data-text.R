@@ -120,7 +120,8 @@ check_first_line <- function(lines, separator, columns, shown, skip) {
   # a header may leave out the name of a first column of row names
   unnamed <- fields == length(columns) - 1L && columns[1L] == "V1"
   if (fields != length(columns) && !unnamed) {
-    refuse_text(shown, paste0("The first line has ", counted(fields, "field"), ", the lines below ", length(columns), "."),
+    refuse_text(shown, paste0("The first line has ", counted(fields, "field"), ", the lines below ", length(columns),
+                              "."),
                 paste0("If it is a title: reading = c(skip = ", as.integer(skip %||% 0L) + 1L,
                        ") leaves out that many lines; else correct it."))
   }

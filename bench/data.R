@@ -21,5 +21,6 @@ took("fl_prepare(missing = \"nearest\"), 100,000 x 6, 10,000 gaps", fl_prepare(f
 picture <- tempfile(fileext = ".png")
 save <- getFromNamespace("save_figure", "fjordline")
 for (view in c("columns", "pairs", "correlations", "profiles", "components", "pull")) {
-  took(paste0("autoplot(view = \"", view, "\") of 100,000 x 6, drawn"), save(autoplot(ready$data, view = view), picture))
+  took(paste0("autoplot(view = \"", view, "\") of 100,000 x 6, drawn"),
+       save(autoplot(ready$data, view = view), picture))
 }

@@ -41,7 +41,10 @@ if [ -n "$packages" ]; then
   Rscript dev/install-from-cran.R $packages >&2 || true
 fi
 
-packages=$(missing); programs=$(tools_missing)
+packages=$(Rscript dev/missing-packages.R needed); programs=$(tools_missing)
+optional=$(missing)
+[ -n "$packages" ] || [ -z "$optional" ] ||
+  say "not there: $(echo $optional). Everything works but what needs them (some file formats, or the tools of development)."
 [ -z "$packages" ] || stop "still missing: $(echo $packages). Neither apt nor CRAN gave them; check the network, \
 or install them in R with install.packages(), then run this again."
 case " $(echo $programs) " in
