@@ -18,6 +18,9 @@ can_apt() { command -v apt-get >/dev/null && [ "$(id -u)" = 0 ]; }
 
 packages=$(missing); programs=$(tools_missing)
 [ -z "$packages$programs" ] && exit 0
+# optional packages that could not be had last time are not asked for again; `make clean` forgets
+tried=build/not-there
+[ -z "$programs" ] && [ -f "$tried" ] && [ "$packages" = "$(cat "$tried")" ] && exit 0
 say "missing: $(echo $packages $programs)"
 
 if can_apt; then
@@ -43,8 +46,10 @@ fi
 
 packages=$(Rscript dev/missing-packages.R needed); programs=$(tools_missing)
 optional=$(missing)
-[ -n "$packages" ] || [ -z "$optional" ] ||
+if [ -z "$packages" ] && [ -n "$optional" ]; then
+  mkdir -p build && echo "$optional" > "$tried"
   say "not there: $(echo $optional). Everything works but what needs them (some file formats, or the tools of development)."
+fi
 [ -z "$packages" ] || stop "still missing: $(echo $packages). Neither apt nor CRAN gave them; check the network, \
 or install them in R with install.packages(), then run this again."
 case " $(echo $programs) " in
