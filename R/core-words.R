@@ -42,7 +42,7 @@ percent <- function(share) {
     if (is.na(s)) "-"
     else if (s > 0 && s < 0.0005) "under 0.1 %"
     else if (s > 0 && s < 0.01) paste0(formatC(100 * s, digits = 1L, format = "f"), " %")
-    else if (s < 1 && s > 0.995) "over 99 %"
+    else if (s < 1 - 1e-9 && s > 0.995) "over 99 %"
     else paste0(round(100 * s), " %")
   }
   vapply(share, one, "")

@@ -114,7 +114,7 @@ gives_away <- function(values, truth) {
 
 find_class_codes <- function(look) {
   coded <- columns_where(look, function(s) {
-    s$distinct %in% 3:12 && s$n > 5L * s$distinct && all(s$sorted == round(s$sorted)) && max(abs(s$sorted)) < 100
+    s$distinct %in% 3:8 && s$n > 5L * s$distinct && all(s$sorted == round(s$sorted)) && max(abs(s$sorted)) < 100
   })
   if (!is.null(look$truth)) {
     coded <- coded[vapply(look$values[coded], gives_away, 0, truth = look$truth) < 0.95]

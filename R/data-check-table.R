@@ -35,20 +35,27 @@ copy_words <- function(n, r) {
          if (n == 2L) "twice" else paste(spelt(n), "times"))
 }
 
-# In columns with few values rows are bound to repeat; then nothing is said.
+# In columns with few values rows are bound to repeat; as many as chance makes are not told.
 find_repeated_rows <- function(look) {
-  detailed <- vapply(look$shapes, function(s) s$distinct > max(10, look$n / 10), NA)
-  if (!any(detailed)) {
-    return(NULL)
-  }
-  whole <- look$values[complete_rows(as.list(look$values)), , drop = FALSE]
+  complete <- complete_rows(as.list(look$values))
+  whole <- look$values[complete, , drop = FALSE]
   again <- duplicated(vctrs::vec_group_id(whole))
-  if (any(again)) {
-    at <- look$rows[complete_rows(as.list(look$values))][which(again)[1L]]
+  if (any(again) && sum(again) > 3 * repeats_by_chance(whole)) {
+    at <- look$rows[complete][which(again)[1L]]
     finding("note", "rows", paste0(counted(sum(again), "row"), if (sum(again) == 1L) " repeats" else " repeat",
                                    " another in every feature (the first: row ", at, ")"),
             "if they were entered twice, leave them out: fl_set_apart(data, rows, reason)")
   }
+}
+
+# Pairs of rows that would be alike in every column if the columns had nothing to do with each other.
+repeats_by_chance <- function(values) {
+  n <- nrow(values)
+  alike <- vapply(values, function(v) {
+    counts <- as.double(vctrs::vec_count(v)$count)
+    sum(counts * (counts - 1)) / (n * (n - 1))
+  }, 0)
+  n * (n - 1) / 2 * prod(alike)
 }
 
 find_wide <- function(look) {

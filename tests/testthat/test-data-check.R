@@ -21,6 +21,8 @@ test_that("clean tables stay quiet", {
   expect_equal(nrow(fl_check(fl_demo("still_water"))), 0)
   expect_equal(unique(as.data.frame(fl_check(heap_data()))$kind), "humps")
   for (seed in 1:10) expect_equal(nrow(check_of(as.data.frame(random_table(500, 8, seed)))), 0, info = as.character(seed))
+  plain <- withr::with_seed(6, data.frame(count = rpois(500, 3), rounded = round(rnorm(500), 1), flat = round(runif(500), 2)))
+  expect_equal(nrow(check_of(plain)), 0)
 })
 
 test_that("numbers stored as text are found, each with advice that works", {
