@@ -20,7 +20,7 @@ options_roles <- list(
   option("truth", "column with known classes"),
   option("id", "column that identifies the rows"),
   option("aside", "columns to keep, not to fit: a,b or a pattern such as \"depth_*\""),
-  option("features", "columns to cluster: a,b (default: every number column left)"),
+  option("features", "columns to cluster: a,b or 2-7 (default: every number column left)"),
   option("units", "units for axes: temperature=C,salinity=g/kg"),
   option("keep", "rows that take part: \"depth < 50\"")
 )

@@ -42,7 +42,7 @@
 #'   column. Left out: ranks for ordered columns, indicators for the others.
 #' @param transform Named text vector, e.g. `c(turbidity = "log")`, or one unnamed word for all number columns: `"log"`,
 #'   `"log1p"` (logarithm of 1 + x), `"square_root"`, `"rank"` (the share of the fitted rows below) or `"power"` (the
-#'   power under which the column looks most like a normal sample).
+#'   power under which the column looks most like a normal sample, -2 to 4).
 #' @param outliers `"keep"`; `"winsorise"` pulls numbers beyond Tukey's outer fences (three interquartile ranges from
 #'   the quartiles, after the transform) back to them; `"drop"` gives rows that [fl_outliers()] flags no group (`NA`)
 #'   and learns the steps again without them; or the result of [fl_outliers()] itself. New rows are never dropped.

@@ -15,7 +15,7 @@ check_columns <- function(columns, table, argument, name, one = FALSE) {
   if (is.null(columns)) {
     return(character())
   }
-  if (is.numeric(columns)) columns <- columns_at(columns, table, argument, name)
+  if (is.numeric(columns)) columns <- columns_at(columns, names(table), argument, name)
   if (!is.character(columns) || anyNA(columns)) {
     fl_abort("column", paste0("`", argument, "` must be ", if (one) "the name of one column." else "names of columns."),
              found = paste0("It is ", shape_of(columns), "."))
@@ -28,16 +28,20 @@ check_columns <- function(columns, table, argument, name, one = FALSE) {
   found
 }
 
-columns_at <- function(places, table, argument, name) {
-  bad <- places[is.na(places) | places != round(places) | places < 1 | places > ncol(table)]
+columns_at <- function(places, columns, argument, name) {
+  bad <- places[is.na(places) | places != round(places) | places < 1 | places > length(columns)]
   if (length(bad) > 0L) {
     fl_abort("column", paste0("There is no column ", bad[1L], "."),
-             found = paste0(argument, ": ", name, " has columns 1 to ", ncol(table), "."))
+             found = paste0(argument, ": ", name, " has columns 1 to ", length(columns), "."))
   }
-  names(table)[places]
+  columns[places]
 }
 
 matching_columns <- function(column, columns, argument, name) {
+  if (!column %in% columns && grepl("^[0-9]+(-[0-9]+)?$", column)) {
+    ends <- as.numeric(strsplit(column, "-", fixed = TRUE)[[1L]])
+    return(columns_at(ends[1L]:ends[length(ends)], columns, argument, name))
+  }
   if (column %in% columns || !grepl("[*?]", column)) {
     check_column(column, columns, argument, name)
     return(column)

@@ -9,7 +9,8 @@ step_winsorise <- list(
   forward = function(v, step, i) pmin(pmax(v, step$low[i]), step$high[i]),
   invert = function(x, step) x,
   say = function(step) paste0("pull values beyond three interquartile ranges from the quartiles back to there: ",
-                              listed(paste0(step$columns, " (", digits3(step$low), " to ", digits3(step$high), ")"),
+                              "limits, after the steps above, ", listed(paste0(step$columns, " (", digits3(step$low),
+                                                                               " to ", digits3(step$high), ")"),
                                      most = 6L))
 )
 

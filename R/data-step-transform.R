@@ -74,29 +74,30 @@ between_knots <- function(v, p, from) {
   stats::approx(knots[[from]], knots[[3L - from]], xout = v, rule = 2, ties = "ordered")$y
 }
 
-# --- powers: Box & Cox (1964) where all values are above 0, else Yeo & Johnson (2000) on the values divided by their
-# spread. Learned: the power, 1 for Box-Cox or 2, and the unit the values are divided by.
+# --- powers: Box & Cox (1964) where all values are above 0 and span a factor of three or more; else Yeo & Johnson
+# (2000) about the median, in standard deviations (in a narrow range far from 0 no power changes the shape). Learned:
+# the power, 1 for Box-Cox or 2, the unit the values are divided by, and what is subtracted before.
 
 learn_power <- function(v) {
   if (is_constant(v)) {
-    return(c(1, 1 + (v[1L] <= 0), 1))
+    return(c(1, 2, 1, 0))
   }
-  positive <- all(v > 0)
+  positive <- all(v > 0) && max(v) >= 3 * min(v)
+  middle <- if (positive) 0 else stats::median(v)
   unit <- if (positive) exp(mean(log(v))) else spread_of(v)
-  if (!is.finite(unit) || unit == 0) unit <- 1
-  scaled <- v / unit
+  scaled <- (v - middle) / unit
   # the log of the Jacobian, up to the power
   stretch <- if (positive) sum(log(scaled)) else sum(sign(scaled) * log1p(abs(scaled)))
   likelihood <- function(power) {
-    y <- power_forward(scaled, c(power, if (positive) 1 else 2, 1))
+    y <- power_forward(scaled, c(power, if (positive) 1 else 2, 1, 0))
     -length(y) / 2 * log(mean((y - mean(y))^2)) + (power - 1) * stretch
   }
   best <- stats::optimize(likelihood, c(-2, 4), maximum = TRUE)$maximum
-  c(round(best, 2), if (positive) 1 else 2, unit)
+  c(round(best, 2), if (positive) 1 else 2, unit, middle)
 }
 
 power_forward <- function(v, p) {
-  v <- v / p[3L]
+  v <- (v - p[4L]) / p[3L]
   if (p[2L] == 1) raised(v, p[1L])
   else ifelse(v >= 0, raised(pmax(v, 0) + 1, p[1L]), -raised(1 - pmin(v, 0), 2 - p[1L]))
 }
@@ -104,7 +105,7 @@ power_forward <- function(v, p) {
 power_back <- function(y, p) {
   v <- if (p[2L] == 1) lowered(y, p[1L])
   else ifelse(y >= 0, lowered(pmax(y, 0), p[1L]) - 1, 1 - lowered(pmax(-y, 0), 2 - p[1L]))
-  v * p[3L]
+  v * p[3L] + p[4L]
 }
 
 # (v^power - 1) / power, the logarithm at 0.

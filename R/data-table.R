@@ -35,8 +35,9 @@
 #' @param id Column that identifies the rows.
 #' @param aside Columns to keep for reading the groups; never fitted.
 #' @param features Columns to cluster. Left out: every number column without another role. Categories, ordered and
-#'   logical columns are clustered where they are named here. In all four, columns are given by name, by position, or by
-#'   a pattern with `*` and `?` (which takes only columns that have no other role by name).
+#'   logical columns are clustered where they are named here. In all four, columns are given by name, by position
+#'   (also as text, `"2-7"`), or by a pattern with `*` and `?` (which takes only columns that have no other role by
+#'   name).
 #' @param name What to call the table in titles and reports. Left out: the file's or the object's name.
 #' @param units Named text vector of units for axes and tables, e.g. `c(temperature = "°C")`.
 #' @param columns For files without a header line: the names of all columns, or `FALSE` to call them column_1,

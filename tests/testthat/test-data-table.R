@@ -54,6 +54,9 @@ test_that("the demo tables are exactly what their scripts make", {
 test_that("columns are named by position and by pattern; a pattern takes what has no other role", {
   table <- cbind(heaps(), depth_5 = 1:60, depth_10 = 60:1)
   expect_equal(columns_of(fl_data(table, features = 2:3), "feature"), c("east", "north"))
+  expect_equal(columns_of(fl_data(table, features = c("2-3", "6")), "feature"), c("east", "north", "depth_10"))
+  expect_error(fl_data(table, features = "5-9"), class = "fjordline_error_column", regexp = "no column 7")
+  expect_equal(columns_of(fl_data(stats::setNames(table, c("row", "2", "3", "4", "5", "1")), features = "1"), "feature"), "1")
   expect_equal(columns_of(fl_data(table, aside = "depth_*"), "aside"), c("row", "kind", "depth_5", "depth_10"))
   all <- fl_data(table, truth = "kind", id = "row", features = "*")
   expect_equal(columns_of(all, "feature"), c("east", "north", "depth_5", "depth_10"))
