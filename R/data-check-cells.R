@@ -42,7 +42,7 @@ text_number_finding <- function(values, column, rows) {
   } else if (like("^-?[0-9]{1,3}([., '][0-9]{3})+([.,][0-9]+)?$")) {
     finding("warn", column, "numbers with signs between the thousands, so it is kept aside",
             "write them without these signs")
-  } else if (like("^-?[0-9]+([.,][0-9]+)?\\s*[%\u00b0A-Za-z/]{1,6}[0-9]?$") && !all(numbers)) {
+  } else if (like("^-?[0-9]+([.,][0-9]+)?[[:space:]]*[^0-9.,:[:space:]-]{1,8}[0-9]?$") && !all(numbers)) {
     finding("warn", column, paste0("numbers with a unit in the cell (", quoted(present[1L]), "), so it is kept aside"),
             "write the number alone; fl_data(units = ) takes the unit")
   } else if (all(numbers)) {

@@ -70,6 +70,17 @@ unpacked <- function(file) {
   out
 }
 
+# Text without the UTF-8 mark at its start; by bytes, so that it works in any locale.
+without_mark <- function(text) {
+  bytes <- charToRaw(text)
+  if (!identical(utils::head(bytes, 3L), as.raw(c(0xef, 0xbb, 0xbf)))) {
+    return(text)
+  }
+  out <- rawToChar(bytes[-(1:3)])
+  Encoding(out) <- Encoding(text)
+  out
+}
+
 # Columns left out; repeated names stay repeated, so that they are found.
 without_columns <- function(table, out) {
   stats::setNames(table[!out], names(table)[!out])

@@ -58,7 +58,7 @@ read_parquet_file <- function(file, how, shown, form) {
 # An array of records, or one record a line.
 read_json <- function(file, how, shown, form) {
   lines <- readLines(file, warn = FALSE, encoding = "UTF-8")
-  lines[1L] <- sub("^\ufeff", "", lines[1L])
+  lines[1L] <- without_mark(lines[1L])
   if (!all(validUTF8(lines))) {
     refuse_json(shown, paste0("Line ", which(!validUTF8(lines))[1L], " is not UTF-8."))
   }

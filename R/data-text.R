@@ -96,8 +96,7 @@ look_at_text <- function(file, shown, given) {
     said <- paste0("encoding ", wide)
   }
   refuse_nul(recoded %||% file, shown)
-  text <- rawToChar(start)
-  text <- sub("^\xef\xbb\xbf", "", text, useBytes = TRUE)
+  text <- without_mark(rawToChar(start))
   lines <- first_lines(text, length(start) == 65536L, as.integer(given[["skip"]] %||% 0L))
   list(separator = guess_separator(lines), lines = lines, recoded = recoded, said = said)
 }
@@ -144,7 +143,7 @@ recode_file <- function(file, shown, encoding) {
   text <- iconv(list(bytes), encoding, "UTF-8")
   if (is.na(text)) refuse_text(shown, paste0("It is not ", encoding, " throughout."))
   out <- tempfile(fileext = ".csv")
-  writeBin(charToRaw(sub("^\ufeff", "", text)), out)
+  writeBin(charToRaw(without_mark(text)), out)
   out
 }
 

@@ -260,3 +260,19 @@ test_that("first looks are drawn on request", {
   expect_setequal(list.files(file.path(folder, "looks")),
                   paste0(c("columns", "pairs", "correlations", "profiles", "pull", "missing"), ".png"))
 })
+
+test_that("marks and letters beyond ASCII are read in the C locale too, without a complaint", {
+  folder <- withr::local_tempdir()
+  mark <- as.raw(c(0xef, 0xbb, 0xbf))
+  text <- enc2utf8("station;dybde\nF\u00f8rde;1,5\nS\u00f8rvik;2,5\n\u00c5sen;9\n")
+  writeBin(c(mark, charToRaw(text)), file.path(folder, "marked.csv"))
+  writeBin(c(mark, charToRaw(enc2utf8("[{\"dybde\": 1, \"sted\": \"F\u00f8rde\"}, {\"dybde\": 4}]"))), file.path(folder, "marked.json"))
+  wide <- iconv(text, "UTF-8", "UTF-16LE", toRaw = TRUE)[[1]]
+  writeBin(c(as.raw(c(0xff, 0xfe)), wide), file.path(folder, "wide.csv"))
+  for (file in c("marked.csv", "marked.json", "wide.csv", water_file)) {
+    run <- shell("check", file, folder = folder, env = "LC_ALL=C")
+    expect_equal(run$status, 0, info = file)
+    expect_length(run$err, 0)
+  }
+  expect_match(shell("check", "wide.csv", folder = folder, env = "LC_ALL=C")$out, "station \\(text\\)", all = FALSE)
+})
