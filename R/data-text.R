@@ -189,11 +189,20 @@ parse_text <- function(file, shown, separator, ...) {
     tryCatch(do.call(data.table::fread, arguments), error = function(e) refuse_text(shown, conditionMessage(e))),
     warning = function(w) {
       if (grepl("line|quote|column|EOF|embedded|nul", conditionMessage(w), ignore.case = TRUE)) {
-        refuse_text(shown, conditionMessage(w))
+        refuse_text(shown, with_line(conditionMessage(w), file))
       }
       invokeRestart("muffleWarning")
     }
   )
+}
+
+# The parser tells what stands in a last line that does not fit, but not which line it is.
+with_line <- function(message, file) {
+  if (!grepl("single-line footer", message)) {
+    return(message)
+  }
+  paste0("Line ", length(readLines(file, warn = FALSE)), ", the last, does not have the fields of those above: ",
+         sub(".*<<(.*)>>.*", "\\1", message), ". Was the file cut?")
 }
 
 refuse_text <- function(file, why, advice = NULL) {

@@ -218,6 +218,7 @@ test_that("cut and foreign files are refused with file and place", {
   lines <- file.path(folder, "lines.json")
   writeLines(c("[{\"a\": 1},", " {\"a\": 2},", " {\"a\": }]"), lines)
   expect_error(fl_data(lines), class = "fjordline_error_file", regexp = "Line 3")
+  expect_error(fl_data(bytes_file("a,b,c\n1,2,3\n4,5,6\n7,8")), class = "fjordline_error_file", regexp = "Line 4, the last")
   expect_error(fl_data(bytes_file("a,b\n1,2\n3", 0, ",4\n")), class = "fjordline_error_file", regexp = "Line 3 holds a NUL byte")
   csv <- file.path(folder, "really.xlsx")
   writeLines("a,b\n1,2", csv)
