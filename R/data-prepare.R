@@ -334,9 +334,7 @@ learn_fill <- function(frame, how, name) {
     return(list(frame = frame))
   }
   check_some_values(frame, name)
-  if (all(complete_rows(frame))) {
-    return(list(frame = frame))
-  }
+  # learned also where nothing is missing yet: new rows may have gaps
   step <- step_fill$learn(frame, how)
   list(frame = step_fill$apply(frame, step), step = step)
 }

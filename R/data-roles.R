@@ -1,7 +1,5 @@
 # What each column is for. Columns are named, numbered by position, or matched by a pattern with * and ?.
 
-role_words <- c("feature", "truth", "id", "aside")
-
 check_column <- function(column, columns, argument, name) {
   if (!column %in% columns) {
     fl_abort("column", paste0("There is no column ", quoted(column), "."),

@@ -359,3 +359,20 @@ test_that("centres of a reduced preparation are the means of the columns themsel
   expect_match(standout_fact(groups), "more often kindly")
   expect_match(plane_map(groups, NULL)$x, "mostly (east|north|third|kind)")
 })
+
+test_that("a preparation that fills does so for new rows, also where the fitted table had no gap", {
+  for (how in c("middle", "nearest")) {
+    ready <- fl_prepare(heap_data(), missing = how)
+    new <- heaps()[c(3, 30), ]
+    new$east[1] <- NA
+    x <- predict(ready, new)
+    expect_false(anyNA(x), info = how)
+    expect_equal(x[2, ], ready$x[30, ])
+    # a row without any value stays without a place
+    new[1, c("east", "north")] <- NA
+    expect_equal(unname(is.na(predict(ready, new)[, 1])), c(TRUE, FALSE))
+  }
+  middle <- predict(fl_prepare(heap_data(), missing = "middle", scale = "none"), data.frame(east = NA, north = 5))
+  expect_equal(middle[1, ], c(east = median(heaps()$east), north = 5))
+  expect_equal(dim(predict(ready, heaps()[0, ])), c(0, 2))
+})
