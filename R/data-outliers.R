@@ -49,7 +49,8 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
                advice = "Give a smaller `neighbours`.")
   }
   score <- outlier_scores[[method]](ready$x, as.integer(neighbours))
-  limit <- outlier_limit(score, share, threshold, least = if (method == "density_ratio") 2 else 0)
+  least <- if (method == "density_ratio") 2 else 0
+  limit <- outlier_limit(score, share, threshold, least)
   flagged <- if (is.null(share)) score > limit else score >= limit
   rows <- tibble::tibble(row = seq_len(ready$total), id = row_ids(ready$data) %||% rep(NA_character_, ready$total),
                          score = NA_real_, flagged = NA)
@@ -57,6 +58,7 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
   rows$flagged[ready$rows] <- flagged
   rule <- if (!is.null(share)) paste("the", percent(share), "with the highest scores")
   else if (!is.null(threshold)) "threshold as given"
+  else if (limit == least) "the least threshold for this method"
   else "threshold: three interquartile ranges above the third quartile of the log scores"
   structure(
     list(ready = ready, rows = rows, method = method, neighbours = neighbours, threshold = limit, rule = rule,

@@ -83,6 +83,9 @@ parse_array <- function(lines, shown) {
 }
 
 parse_lines <- function(lines, filled, shown) {
+  other <- filled[!startsWith(trimws(lines[filled]), "{")]
+  if (length(other) > 0L) refuse_json(shown, paste0("Line ", other[1L], " is no record: ", substr(lines[other[1L]], 1L,
+                                                                                                  60L)))
   connection <- textConnection(lines[filled], encoding = "UTF-8")
   on.exit(close(connection))
   tryCatch(jsonlite::flatten(jsonlite::stream_in(connection, verbose = FALSE)), error = function(e) {
@@ -103,7 +106,7 @@ refuse_json <- function(file, why) {
 read_sqlite <- function(file, how, shown, form) {
   need_package("RSQLite", "Reading SQLite files")
   connection <- tryCatch({
-    connection <- DBI::dbConnect(RSQLite::SQLite(), file, flags = RSQLite::SQLITE_RO)
+    connection <- DBI::dbConnect(RSQLite::SQLite(), file, flags = RSQLite::SQLITE_RO, synchronous = NULL)
     DBI::dbListTables(connection)
     connection
   }, error = function(e) refuse_file(shown, conditionMessage(e), "It must be an SQLite database."))

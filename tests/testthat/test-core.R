@@ -96,3 +96,30 @@ test_that("errors carry their class and the call a user can have written", {
   expect_snapshot(cat(message_of(fl_partition(ready_from(random_table(5, 2, 1)), k = 9))))
   expect_snapshot(cat(message_of(fl_method("kmeans", restart = 4))))
 })
+
+test_that("shares near the ends are never told as more than they are", {
+  expect_equal(percent(c(0.0002, 0.0012, 1 - 1e-12, 0.9961)), c("under 0.1 %", "0.1 %", "100 %", "over 99 %"))
+  expect_equal(fixed2(c(-0.001, -0.01, NA)), c("0.00", "-0.01", "-"))
+})
+
+test_that("numbers and flags are checked in words", {
+  expect_equal(check_number(0.2, "share", 0, 1), 0.2)
+  for (wrong in list(2, -1, NA, "a", 1:2, NULL)) {
+    expect_error(check_number(wrong, "share", 0, 1), class = "fjordline_error_argument", regexp = "from 0 to 1")
+  }
+  expect_error(check_number(-1, "threshold", 0), class = "fjordline_error_argument", regexp = "at least 0")
+  for (wrong in list(NA, 1, "yes", c(TRUE, FALSE))) {
+    expect_error(check_flag(wrong, "flip"), class = "fjordline_error_argument", regexp = "TRUE or FALSE")
+  }
+})
+
+test_that("the nearest complete rows are found by the columns that are there, ties to the first", {
+  donors <- cbind(c(0, 0, 5, 9), c(1, 1, 2, 3))
+  rows <- rbind(c(NA, 1), c(8, NA), c(NA, NA))
+  found <- donors_kernel(rows, donors, c(1, 1), c(0L, 0L), 2L)
+  expect_equal(found[, 1], c(0, 1))
+  expect_equal(found[, 2], c(3, 2))
+  expect_equal(found[, 3], c(-1, -1))
+  coded <- donors_kernel(cbind(NA, 3), cbind(c(1, 2, 3), c(1, 3, 2)), c(1, 1), c(0L, 1L), 1L)
+  expect_equal(coded[1, 1], 1)
+})

@@ -48,3 +48,12 @@ test_that("an index prints what it picks and whether it votes", {
   expect_match(format(index_bic()), "none: shown only", all = FALSE)
   expect_match(format(index_silhouette()), "largest mean width", all = FALSE)
 })
+
+test_that("the screens of the data part read as they should", {
+  withr::local_options(cli.width = 90, width = 90, cli.unicode = FALSE)
+  visits <- fl_demo("vessel_visits")
+  expect_snapshot(print(visits))
+  expect_snapshot(print(fl_check(visits)))
+  expect_snapshot(print(fl_sift(visits)))
+  expect_snapshot(print(fl_outliers(fl_prepare(fl_demo("icequakes"), transform = "log"), "density_ratio")))
+})
