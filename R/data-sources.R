@@ -105,12 +105,11 @@ refuse_json <- function(file, why) {
 
 read_sqlite <- function(file, how, shown, form) {
   need_package("RSQLite", "Reading SQLite files")
-  connection <- tryCatch({
-    connection <- DBI::dbConnect(RSQLite::SQLite(), file, flags = RSQLite::SQLITE_RO, synchronous = NULL)
-    DBI::dbListTables(connection)
-    connection
-  }, error = function(e) refuse_file(shown, conditionMessage(e), "It must be an SQLite database."))
+  refuse <- function(e) refuse_file(shown, conditionMessage(e), "It must be an SQLite database.")
+  connection <- tryCatch(DBI::dbConnect(RSQLite::SQLite(), file, flags = RSQLite::SQLITE_RO, synchronous = NULL),
+                         error = refuse)
   on.exit(DBI::dbDisconnect(connection))
+  tryCatch(DBI::dbListTables(connection), error = refuse)
   read_database(connection, how$query)
 }
 
