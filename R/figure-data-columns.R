@@ -7,7 +7,7 @@ draw_columns <- function(data, columns, style, most = 20L) {
   shown <- utils::head(chosen, most)
   values <- rows_in(data)[shown]
   panels <- Map(function(v, column) column_panel(v, column, data), values, shown)
-  patchwork::wrap_plots(panels, ncol = panel_columns(length(panels))) +
+  wrap_plots(panels, ncol = panel_columns(length(panels))) +
     panel_title(
       title = folded(columns_finding(data, shown), 84L),
       subtitle = paste("Rows by value. Numbers in 40 bars over their range, the line is the median;",

@@ -1,4 +1,5 @@
-# First looks at a table: one view a function, in figure-data*.R.
+# First looks at a table: one view a function, in figure-data*.R. (Panels are put together with the operators of
+# patchwork, which must be loaded with this package: hence the import.)
 
 #' Draw a table
 #'
@@ -45,6 +46,7 @@
 #' autoplot(fl_demo("mooring_casts"), view = "profiles")
 #' autoplot(water, view = "map", columns = c("longitude", "latitude"), amount = "turbidity")
 #' }
+#' @importFrom patchwork wrap_plots
 #' @export
 autoplot.fl_data <- function(object, view = "columns", columns = NULL, colour = NULL, amount = NULL, weights = NULL,
                              ...) {

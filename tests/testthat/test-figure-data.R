@@ -121,3 +121,19 @@ test_that("prepared units and outlier scores are drawn", {
   fl_save(ready, file)
   expect_error(autoplot(fl_load(file)), class = "fjordline_error_model")
 })
+
+test_that("each figure of several panels is drawn as the first thing in a session", {
+  folder <- withr::local_tempdir()
+  first <- c(
+    "autoplot(fl_outliers(fl_prepare(fl_demo('icequakes'), transform = 'log')))",
+    "autoplot(fl_demo('water_samples'), view = 'pull')", "autoplot(fl_demo('water_samples'))"
+  )
+  for (call in first) {
+    script <- file.path(folder, "draw.R")
+    writeLines(c("library(fjordline)", "grDevices::pdf(NULL)", paste0("print(", call, ")")), script)
+    status <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(script)), stdout = FALSE,
+                                       stderr = FALSE,
+                                       env = paste0("R_LIBS=", paste(.libPaths(), collapse = .Platform$path.sep))))
+    expect_equal(status, 0, info = call)
+  }
+})
