@@ -137,3 +137,48 @@ test_that("each figure of several panels is drawn as the first thing in a sessio
     expect_equal(status, 0, info = call)
   }
 })
+
+test_that("labels are moved apart just enough, and keep their order", {
+  at <- c(0, 0.1, 5, 0.05)
+  moved <- moved_apart(at, 1)
+  expect_equal(order(moved), order(at))
+  expect_gte(min(diff(sort(moved))), 1 - 1e-6)
+  expect_equal(moved[3], 5)
+  expect_equal(moved_apart(c(3, 1), 1), c(3, 1))
+  expect_equal(moved_apart(2, 1), 2)
+})
+
+test_that("panels fill the picture with few places left empty", {
+  for (n in 1:20) {
+    wide <- panel_columns(n)
+    expect_true(wide >= 1 && wide <= n)
+    expect_lt(wide * ceiling(n / wide) - n, wide)
+  }
+  expect_equal(panel_columns(6), 3)
+  expect_equal(panel_columns(12), 4)
+})
+
+test_that("profiles share an axis only where their units allow it, and their middle is that of the rows", {
+  values <- as.matrix(data.frame(a = c(1, 2, 3, 4), b = c(10, 20, NA, 40)))
+  expect_true(same_units(c("a", "b"), c(a = "m", b = "m"), values))
+  expect_false(same_units(c("a", "b"), c(a = "m", b = "s"), values))
+  expect_false(same_units(c("a", "b"), c(a = "m"), values))
+  expect_false(same_units(c("a", "b"), NULL, values))
+  lines <- middle_lines(values, factor(c("x", "x", "y", "y"), c("x", "y")))
+  expect_equal(lines$middle, c(1.5, 15, 3.5, 40))
+  expect_equal(lines$low[1], quantile(c(1, 2), 0.25, names = FALSE))
+  scaled <- scaled_columns(cbind(values, c = 7))
+  expect_equal(scaled[, "a"], (1:4 - 2.5) / sd(1:4))
+  expect_equal(unname(scaled[, "c"]), rep(0, 4))
+})
+
+test_that("distributions in bars hold every row, at the ends as well", {
+  v <- c(0, 0, 1, 2, 10, 10)
+  bars <- number_panel(v, bars = 5L)$data
+  expect_equal(sum(bars$rows), 6)
+  expect_equal(bars$rows[c(1, 5)], c(3, 2))
+  expect_equal(sum(number_panel(rep(4, 7))$data$rows), 7)
+  levels <- level_panel(c(rep("a", 5), rep("b", 3), letters[3:12]))$data
+  expect_equal(sum(levels$rows), 18)
+  expect_equal(as.character(levels$level[8]), "(others)")
+})
