@@ -13,12 +13,20 @@ donors_kernel <- function(rows, donors, weight, code, count) {
     .Call(`_fjordline_donors_kernel`, rows, donors, weight, code, count)
 }
 
-kmeans_kernel <- function(x, groups, seeding, restarts, max_rounds, seed) {
-    .Call(`_fjordline_kmeans_kernel`, x, groups, seeding, restarts, max_rounds, seed)
+threads_kernel <- function() {
+    .Call(`_fjordline_threads_kernel`)
 }
 
-nearest_kernel <- function(x, centres) {
-    .Call(`_fjordline_nearest_kernel`, x, centres)
+kmeans_kernel <- function(x, groups, how, start = NULL, weight = NULL) {
+    .Call(`_fjordline_kmeans_kernel`, x, groups, how, start, weight)
+}
+
+nearest_kernel <- function(x, centres, metric, threads) {
+    .Call(`_fjordline_nearest_kernel`, x, centres, metric, threads)
+}
+
+group_scatter_kernel <- function(x, group, groups) {
+    .Call(`_fjordline_group_scatter_kernel`, x, group, groups)
 }
 
 neighbours_kernel <- function(x, count) {

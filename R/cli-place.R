@@ -6,7 +6,7 @@ verb_place <- function() {
     run = function(files, options) {
       model <- fl_load(files[1L])
       table <- cli_table(files[2L], options)
-      placed <- place_rows(model, table)
+      placed <- place_rows(model, replay(model$ready, table))
       out <- with_column(table, group_column(names(table)), placed$group)
       if (!is.null(options$out)) export_table(out, options$out)
       sizes <- tabulate(placed$group[!is.na(placed$group)], model$k)

@@ -15,28 +15,20 @@ renumber <- function(group, order) {
 }
 
 group_means <- function(x, group, k = max(0L, group)) {
-  sums <- matrix(0, k, ncol(x), dimnames = list(NULL, colnames(x)))
-  inside <- group > 0L
-  present <- rowsum(x[inside, , drop = FALSE], group[inside], reorder = TRUE)
-  sums[as.integer(rownames(present)), ] <- present
-  sums / tabulate(group[inside], nbins = k)
+  means <- group_scatter_kernel(x, as.integer(group), as.integer(k))$means
+  dimnames(means) <- list(NULL, colnames(x))
+  means
 }
 
-# Sum of squared distances of the rows to their group's mean, by group. Columns are centred first, so that
-# large offsets cost no digits.
+# Sum of squared distances of the rows to their group's mean, by group.
 group_scatter <- function(x, group, k = max(0L, group)) {
-  inside <- group > 0L
-  x <- sweep(x, 2L, colMeans(x))[inside, , drop = FALSE]
-  group <- group[inside]
-  centres <- group_means(x, group, k)
-  squares <- rowSums((x - centres[group, , drop = FALSE])^2)
-  out <- numeric(k)
-  sums <- rowsum(squares, group)
-  out[as.integer(rownames(sums))] <- sums
-  out
+  group_scatter_kernel(x, as.integer(group), as.integer(k))$scatter
 }
 
-total_scatter <- function(x) sum(sweep(x, 2L, colMeans(x))^2)
+# `covered`: which rows count; left out, all of them.
+total_scatter <- function(x, covered = TRUE) {
+  sum(group_scatter(x, rep_len(as.integer(covered), nrow(x)), 1L))
+}
 
 # Rows are duplicates when all their values are equal.
 distinct_rows <- function(x) vctrs::vec_unique_count(x + 0)

@@ -157,7 +157,7 @@ index_set <- function(x, fits) {
   list(
     x = x, k = vapply(fits, `[[`, 0, "k"), groups = groups,
     n = vapply(groups, function(g) sum(g > 0L), 0),
-    total = vapply(groups, function(g) total_scatter(x[g > 0L, , drop = FALSE]), 0),
+    total = vapply(groups, function(g) total_scatter(x, g > 0L), 0),
     scatter = vapply(fits, function(f) sum(f$scatter), 0),
     widths = function() {
       if (is.null(widths)) {

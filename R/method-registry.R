@@ -10,18 +10,26 @@ own_methods <- new.env(parent = emptyenv())
 #'
 #' @param key Short name the algorithm is called by, e.g. `"halves"`: lower-case letters, digits and `_`.
 #' @param fit Function `(x, k, settings, seed)`. `x` is a numeric matrix in prepared units without missing
-#'   values, `k` the count asked for, `settings` a named list, `seed` a whole number. It returns a list with
-#'   `group`: one whole number a row, 1 to k, 0 for noise, every number in between in use. Optional elements:
-#'   `centres` (groups × columns, prepared units; the means of the rows when left out), `objective` (one number,
-#'   lower is better), `rounds`, `converged`, `notes` (sentences for the reader). It must draw random numbers from
-#'   `seed` alone.
+#'   values, `k` the count asked for, `settings` a named list, `seed` a whole number. It must draw random numbers from
+#'   `seed` alone. It returns a list with `group`: one whole number a row, 1 to k, 0 for noise, every number in between
+#'   in use. Optional elements: `centres` (groups × columns, prepared units; the means of the rows when left out),
+#'   `objective` (one number, lower is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`,
+#'   `reached`, the starts that reached the best objective, and `worst`), `notes` (sentences for the reader) and `model`, a
+#'   named list of what `assign` and `membership` need to know: matrices with a row a group, words and numbers. A function
+#'   with a fifth argument also gets a list with `category`: for each column of `x` the number of the category it is a
+#'   level of, 0 for numbers; and `mismatch`: for each category the squared distance between two of its levels.
 #' @param assign Function `(fit, x)` that labels new rows: a list with `group` and `distance` for every row of `x`.
-#'   `fit` is a list with the `centres`. Left out, a row goes to the nearest centre.
-#' @param settings Named list of the settings and their default values.
+#'   `fit` is a list with the `centres`, the `model` and the count `k`. Left out, a row goes to the nearest centre.
+#' @param membership Function `(fit, x)` for methods that give a row to several groups in parts: a matrix with a row for
+#'   each row of `x` and a column a group, rows adding up to 1.
+#' @param settings Named list of the settings and their default values. The settings `row_weights`, `starts` and
+#'   `dissimilarity` are looked up in the table before `fit` is called, as for the built-in methods.
 #' @param check Function `(settings)` that stops on a bad setting; left out, anything goes.
 #' @param label What people call it, with author and year where there is a paper.
 #' @param shape What it assumes about the shape of groups, in a few words.
-#' @param needs What it needs, in a few words: kind of columns, memory, time.
+#' @param needs What it needs, in a few words: kind of columns, a count.
+#' @param cost How time and memory grow with n rows, d columns, k groups.
+#' @param minimises What `objective` is, in a few words.
 #' @param source The paper.
 #' @param free_count `TRUE` when the algorithm finds the count itself; `k` is then ignored, and this is said.
 #' @return The method, a list of class `fl_method`, invisibly.
@@ -36,9 +44,11 @@ own_methods <- new.env(parent = emptyenv())
 #' ready <- fl_prepare(fl_demo("still_water"))
 #' fl_partition(ready, "halves", k = 2)
 #' @export
-fl_new_method <- function(key, fit, assign = NULL, settings = list(), check = NULL, label = key,
-                          shape = "not stated", needs = "not stated", source = "not stated", free_count = FALSE) {
-  method <- declare_method(key, fit, assign, settings, check, label, shape, needs, source, free_count)
+fl_new_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
+                          shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
+                          source = "not stated", free_count = FALSE) {
+  method <- declare_method(key, fit, assign, membership, settings, check, label, shape, needs, cost, minimises, source,
+                           free_count)
   if (key %in% names(built_in("method"))) {
     fl_abort("method", paste0("There is a built-in method ", quoted(key), "."), advice = "Choose another key.")
   }
@@ -46,16 +56,18 @@ fl_new_method <- function(key, fit, assign = NULL, settings = list(), check = NU
   invisible(method)
 }
 
-declare_method <- function(key, fit, assign = NULL, settings = list(), check = NULL, label = key,
-                           shape = "not stated", needs = "not stated", source = "not stated", free_count = FALSE) {
+declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
+                           shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
+                           source = "not stated", free_count = FALSE) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
              found = paste0("It is ", shape_of(fit), "."))
   }
   structure(
-    list(key = key, label = label, fit = fit, assign = assign, settings = settings, changed = list(), check = check,
-         shape = shape, needs = needs, source = source, free_count = free_count),
+    list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
+         changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
+         source = source, free_count = free_count),
     class = "fl_method"
   )
 }
@@ -83,8 +95,10 @@ all_methods <- function() c(built_in("method"), as.list(own_methods, sorted = TR
 
 #' The catalogue of methods
 #'
-#' @return A data frame with a row a method: `key`, `label`, `shape` (what it assumes about groups), `needs`,
-#'   `settings` with their defaults, `source`, and `yours` (`TRUE` for one you registered).
+#' @return A data frame with a row a method: `key`, `label`, `shape` (what it assumes about groups), `needs`, `cost` (how
+#'   time and memory grow with n rows, d columns, k groups), `minimises`, `memberships` (whether a row can belong to
+#'   several groups in parts), `finds_count` (whether it needs no `k`), `settings` with their defaults, `source`, and
+#'   `yours` (`TRUE` for one you registered).
 #' @seealso [fl_method()] to change settings, [fl_new_method()] to add one.
 #' @examples
 #' fl_methods()
@@ -93,14 +107,24 @@ fl_methods <- function() {
   methods <- all_methods()
   text <- function(field) vapply(methods, `[[`, "", field, USE.NAMES = FALSE)
   tibble::tibble(
-    key = names(methods), label = text("label"), shape = text("shape"), needs = text("needs"),
+    key = names(methods), label = text("label"), shape = text("shape"), needs = text("needs"), cost = text("cost"),
+    minimises = text("minimises"),
+    memberships = vapply(methods, function(m) is.function(m$membership), NA, USE.NAMES = FALSE),
+    finds_count = vapply(methods, `[[`, NA, "free_count", USE.NAMES = FALSE),
     settings = vapply(methods, function(m) settings_text(m$settings), "", USE.NAMES = FALSE),
     source = text("source"), yours = names(methods) %in% ls(own_methods)
   )
 }
 
 settings_text <- function(settings) {
-  paste0(names(settings), " = ", vapply(settings, function(s) paste(format(s), collapse = " "), ""), collapse = ", ")
+  paste0(names(settings), " = ", vapply(settings, setting_text, ""), collapse = ", ")
+}
+
+# Tables, matrices and long vectors are not spelt out.
+setting_text <- function(value) {
+  if (is.null(value)) "none"
+  else if (is.atomic(value) && is.null(dim(value)) && length(value) <= 5L) paste(format(value), collapse = " ")
+  else "given"
 }
 
 #' A method with its settings
@@ -123,7 +147,7 @@ fl_method <- function(key, ...) {
              found = if (!nzchar(unknown[1L])) "Settings are given by name, as in restarts = 50.",
              advice = did_you_mean(unknown[1L], names(method$settings), "Its settings are"))
   }
-  method$settings <- utils::modifyList(method$settings, changed)
+  method$settings[names(changed)] <- changed
   method$changed <- changed
   if (!is.null(method$check)) method$check(method$settings)
   method
@@ -155,14 +179,21 @@ method_said <- function(method) {
 }
 
 method_code <- function(method) {
-  if (length(method$changed) == 0L) code(method$key)
-  else do.call(code_call, c("fl_method", method$key, method$changed))
+  if (length(method$changed) == 0L) {
+    return(code(method$key))
+  }
+  # What is too long to be written out goes by its name.
+  short <- vapply(method$changed, setting_text, "") != "given"
+  changed <- ifelse(short, method$changed, lapply(names(method$changed), verbatim))
+  do.call(code_call, c("fl_method", method$key, stats::setNames(changed, names(method$changed))))
 }
 
-# Runs a method and holds it to its contract: numbered groups, their means as centres, scatter, time taken.
-fit_method <- function(method, x, k, seed) {
+# Runs a method and holds it to its contract: numbered groups, their means as centres, scatter, time taken. `about`:
+# what is known of the columns, see fl_new_method().
+fit_method <- function(method, x, k, seed, about = NULL) {
   started <- proc.time()[["elapsed"]]
-  fit <- method$fit(x, k, method$settings, seed)
+  more <- if (length(formals(method$fit)) > 4L) list(about)
+  fit <- do.call(method$fit, c(list(x, k, method$settings, seed), more))
   group <- fit$group
   if (!is.numeric(group) || length(group) != nrow(x) || anyNA(group) || any(group < 0) || any(group != round(group)) ||
         any(tabulate(group, max(group)) == 0L)) {
@@ -174,19 +205,22 @@ fit_method <- function(method, x, k, seed) {
   centres <- fit$centres %||% group_means(x, group, found)
   dimnames(centres) <- list(NULL, colnames(x))
   order <- group_order(group, centres)
-  group <- renumber(group, order)
-  scatter <- group_scatter(x, group, found)
+  scatter <- if (is.null(fit$scatter)) group_scatter(x, group, found) else fit$scatter
   list(
-    group = group, k = found, centres = centres[order, , drop = FALSE], scatter = scatter,
+    group = renumber(group, order), k = found, centres = centres[order, , drop = FALSE], scatter = scatter[order],
     objective = fit$objective %||% sum(scatter), rounds = fit$rounds %||% NA_integer_,
     converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
-    seconds = proc.time()[["elapsed"]] - started
+    model = lapply(fit$model, in_order, order = order), seconds = proc.time()[["elapsed"]] - started
   )
 }
 
+# Whatever has a row a group is numbered as the groups are.
+in_order <- function(part, order) if (is.matrix(part)) part[order, , drop = FALSE] else part
+
 # Labels rows of `x` by a fitted method: by its own rule, or by the nearest centre.
 assign_rows <- function(method, fit, x) {
-  if (!is.null(method$assign)) method$assign(fit, x) else nearest_kernel(x, fit$centres)
+  if (!is.null(method$assign)) method$assign(fit, x)
+  else nearest_kernel(x, fit$centres, "euclidean", thread_count())
 }
 
 `%||%` <- function(a, b) if (is.null(a)) b else a

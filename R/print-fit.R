@@ -3,7 +3,8 @@
 #' @export
 format.fl_method <- function(x, ...) {
   c(paste0(method_label(x), ": ", x$label), hanging_lines(
-    c("assumes", "needs", "settings", "source"), c(x$shape, x$needs, settings_text(x$settings), x$source)
+    c("assumes", "needs", "costs", "minimises", "settings", "source"),
+    c(x$shape, x$needs, x$cost, x$minimises, settings_text(x$settings), x$source)
   ))
 }
 

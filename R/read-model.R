@@ -16,7 +16,7 @@ model_version <- 2L
 #'   `columns`: name, type and levels of each, `units`, `steps`: `kind`, `columns` and what was learned, `prepared`: the
 #'   names of the columns made, `left`: rows without a group by reason, `notes`). A partition also has: `name`, `table`
 #'   (its name), `rows` (of the table), `method` (`key`, `settings`), `seed`, `k`, `centres` (one list of numbers a
-#'   group, prepared units), `scatter`, `objective`, `total`, `converged`, `rounds`, `restarts`, `notes`, `groups`
+#'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `total`, `converged`, `rounds`, `restarts`, `notes`, `groups`
 #'   (label per row of the table, null where there is none), `ids` (identifier per row, or null), `decision` (how the
 #'   count was chosen, in sentences).
 #' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
@@ -48,13 +48,30 @@ model_fields <- function(x) {
   list(
     form = model_form, version = model_version, made_with = package_version_text(),
     name = x$name, table = x$ready$data$name %||% x$ready$table_name, rows = x$ready$total,
-    method = list(key = x$method$key, settings = named_list(x$method$changed)), seed = x$seed, k = x$k,
+    method = list(key = x$method$key, settings = named_list(kept_settings(x$method$changed))), seed = x$seed, k = x$k,
     preparation = preparation_fields(x$ready),
     centres = lapply(seq_len(nrow(x$centres)), function(j) I(unname(x$centres[j, ]))), scatter = I(x$groups$scatter),
+    model = named_list(lapply(x$model, boxed_part)),
     objective = x$objective, total = x$total, converged = x$converged, rounds = x$rounds, restarts = x$restarts,
     notes = I(as.character(x$notes)), groups = I(x$group), ids = if (!is.null(x$id)) I(x$id),
     decision = I(as.character(x$decision %||% decision_facts(x$vote)))
   )
+}
+
+# Settings that are tables or long vectors served the fit, and are not needed to place rows.
+kept_settings <- function(settings) settings[vapply(settings, setting_text, "") != "given"]
+
+# What assigning needs: a matrix is written as its rows.
+boxed_part <- function(part) {
+  if (is.matrix(part)) list(rows = lapply(seq_len(nrow(part)), function(i) I(unname(part[i, ])))) else I(part)
+}
+
+unboxed_part <- function(part) {
+  if (!is.list(part)) {
+    return(unlist(part))
+  }
+  rows <- lapply(part$rows, unlist)
+  matrix(unlist(rows), nrow = length(rows), byrow = TRUE)
 }
 
 package_version_text <- function() as.character(utils::packageVersion("fjordline"))
@@ -182,6 +199,7 @@ model_partition <- function(fields, method) {
          scatter = sum(fit$scatter), total = fields$total, converged = fields$converged %||% NA,
          rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
+         model = lapply(fields$model, unboxed_part),
          decision = as.character(unlist(fields$decision)), call = NULL),
     class = "fl_partition"
   )

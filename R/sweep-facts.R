@@ -27,7 +27,8 @@ restart_fact <- function(x) {
   if (is.null(r) || r$tried < 2L || x$k < 2L) {
     return(NULL)
   }
-  paste0(r$reached, " of ", r$tried, " restarts reached the smallest W",
+  what <- if (x$method$minimises == "objective") "the best objective" else paste("the smallest", x$method$minimises)
+  paste0(r$reached, " of ", r$tried, " restarts reached ", what,
          if (r$worst > x$objective * 1.000001) {
            paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
          }, ".")

@@ -35,7 +35,7 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = NULL, repeat
   cells <- sweep_cells(names(ready), methods, asked, repeats, seed)
   step <- progressr::progressor(steps = nrow(cells))
   fits <- lapply(seq_len(nrow(cells)), function(i) {
-    fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]]$x, cells$k[i], cells$seed[i])
+    fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]], cells$k[i], cells$seed[i])
     step()
     fit
   })
@@ -72,8 +72,8 @@ sweep_cells <- function(preparations, methods, asked, repeats, seed) {
 }
 
 # A failing fit is kept as its error.
-try_fit <- function(method, x, k, seed) {
-  tryCatch(fit_method(method, x, k, seed), error = function(e) e)
+try_fit <- function(method, ready, k, seed) {
+  tryCatch(fit_ready(method, ready, k, seed), error = function(e) e)
 }
 
 check_any_fit <- function(fits) {

@@ -29,9 +29,14 @@ fl_partition <- function(ready, method = "kmeans", k = NULL, seed = 1, name = NU
   check_seed(seed)
   vote <- if (inherits(k, "fl_vote")) k
   k <- asked_count(k, method)
-  fit <- fit_method(method, ready$x, k, seed)
+  fit <- fit_ready(method, ready, k, seed)
   call <- code_call("fl_partition", verbatim("ready"), verbatim(method_code(method)), k = k, seed = seed, name = name)
   new_partition(ready, method, seed, fit, name, call, vote)
+}
+
+# A method on prepared rows.
+fit_ready <- function(method, ready, k, seed) {
+  fit_method(bind_method(method, ready), ready$x, k, seed, about_columns(ready))
 }
 
 # The count out of an argument that takes a number or a vote.
@@ -68,8 +73,8 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
       ready = ready, method = method, k = fit$k, seed = seed,
       name = name %||% paste0(method_label(method), ", ", fit$k),
       group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective,
-      scatter = sum(fit$scatter), total = total_scatter(ready$x[covered, , drop = FALSE]), converged = fit$converged,
-      rounds = fit$rounds, restarts = fit$restarts, notes = fit$notes, seconds = fit$seconds, vote = vote,
+      scatter = sum(fit$scatter), total = total_scatter(ready$x, covered), converged = fit$converged,
+      rounds = fit$rounds, restarts = fit$restarts, notes = fit$notes, model = fit$model, seconds = fit$seconds, vote = vote,
       id = row_ids(ready$data), call = call
     ),
     class = "fl_partition"
@@ -115,10 +120,11 @@ fl_labels <- function(partition) {
 #'
 #' @param object A partition, fitted or loaded with [fl_load()].
 #' @param newdata A data frame, or an `fl_data` object, with the columns the partition was made from.
-#' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units,
-#'   `"membership"` where the method has memberships (k-means has none).
+#' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units (by the
+#'   method's own metric), `"membership"` where the method gives rows to several groups in parts.
 #' @param ... Not used.
-#' @return A value per row of `newdata`, in its order; `NA` for a row with a missing value.
+#' @return A value per row of `newdata`, in its order (for memberships a matrix, a column a group); `NA` for a row with
+#'   a missing value.
 #' @section Errors: `fjordline_error_column` when a column is missing or does not hold numbers, `_values` for infinite
 #'   values, `_argument` for a type the method cannot give.
 #' @examples
@@ -128,16 +134,20 @@ fl_labels <- function(partition) {
 #' @export
 predict.fl_partition <- function(object, newdata, type = "group", ...) {
   check_choice(type, c("group", "distance", "membership"), "type")
-  if (type == "membership") {
-    fl_abort("argument", paste0(object$method$label, " gives each row to one group: it has no memberships."),
-             advice = "Use type = \"group\" or \"distance\".")
-  }
+  if (type == "membership") need_memberships(object)
   if (inherits(newdata, "fl_data")) newdata <- newdata$table
-  place_rows(object, as_table(newdata)$table)[[type]]
+  x <- replay(object$ready, as_table(newdata)$table)
+  if (type == "membership") place_memberships(object, x) else place_rows(object, x)[[type]]
 }
 
-place_rows <- function(partition, table) {
-  x <- replay(partition$ready, table)
+need_memberships <- function(partition) {
+  if (is.null(partition$method$membership)) {
+    fl_abort("argument", paste0(partition$method$label, " gives each row to one group: it has no memberships."),
+             advice = "Use type = \"group\" or \"distance\".")
+  }
+}
+
+place_rows <- function(partition, x) {
   whole <- which(stats::complete.cases(x))
   out <- list(group = rep(NA_integer_, nrow(x)), distance = rep(NA_real_, nrow(x)))
   if (length(whole) > 0L) {
@@ -148,13 +158,39 @@ place_rows <- function(partition, table) {
   out
 }
 
-# Distance of every clustered row to its own centre, prepared units.
+place_memberships <- function(partition, x) {
+  whole <- which(stats::complete.cases(x))
+  out <- matrix(NA_real_, nrow(x), partition$k, dimnames = list(NULL, paste("group", seq_len(partition$k))))
+  if (length(whole) > 0L) out[whole, ] <- partition$method$membership(partition, x[whole, , drop = FALSE])
+  out
+}
+
+# Memberships of the rows of the table, where the method has them.
+row_memberships <- function(partition) {
+  need_memberships(partition)
+  need_rows(partition)
+  out <- matrix(NA_real_, partition$ready$total, partition$k,
+                dimnames = list(NULL, paste("group", seq_len(partition$k))))
+  out[partition$ready$rows, ] <- partition$method$membership(partition, partition$ready$x)
+  out
+}
+
+# Distance of every clustered row to its own centre, in prepared units: by the method's metric where that is what put
+# the row there.
 own_distance <- function(partition) {
-  group <- partition$group[partition$ready$rows]
+  ready <- partition$ready
+  group <- partition$group[ready$rows]
   inside <- group > 0L
+  gaps <- ready$x[inside, , drop = FALSE] - partition$centres[group[inside], , drop = FALSE]
+  distance <- rep(NA_real_, length(group))
+  distance[inside] <- sqrt(rowSums(gaps^2))
+  if (!is.null(partition$method$assign)) {
+    placed <- tryCatch(assign_rows(partition$method, partition, ready$x), fjordline_error = function(e) NULL)
+    same <- placed$group == group & inside
+    distance[same] <- placed$distance[same]
+  }
   out <- rep(NA_real_, length(partition$group))
-  gaps <- partition$ready$x[inside, , drop = FALSE] - partition$centres[group[inside], , drop = FALSE]
-  out[partition$ready$rows[inside]] <- sqrt(rowSums(gaps^2))
+  out[ready$rows] <- distance
   out
 }
 

@@ -46,29 +46,51 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// threads_kernel
+int threads_kernel();
+RcppExport SEXP _fjordline_threads_kernel() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    rcpp_result_gen = Rcpp::wrap(threads_kernel());
+    return rcpp_result_gen;
+END_RCPP
+}
 // kmeans_kernel
-Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, std::string seeding, int restarts, int max_rounds, double seed);
-RcppExport SEXP _fjordline_kmeans_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP seedingSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP seedSEXP) {
+Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how, Rcpp::Nullable<Rcpp::NumericMatrix> start, Rcpp::Nullable<Rcpp::NumericVector> weight);
+RcppExport SEXP _fjordline_kmeans_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP howSEXP, SEXP startSEXP, SEXP weightSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
-    Rcpp::traits::input_parameter< std::string >::type seeding(seedingSEXP);
-    Rcpp::traits::input_parameter< int >::type restarts(restartsSEXP);
-    Rcpp::traits::input_parameter< int >::type max_rounds(max_roundsSEXP);
-    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
-    rcpp_result_gen = Rcpp::wrap(kmeans_kernel(x, groups, seeding, restarts, max_rounds, seed));
+    Rcpp::traits::input_parameter< Rcpp::List >::type how(howSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::NumericMatrix> >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::NumericVector> >::type weight(weightSEXP);
+    rcpp_result_gen = Rcpp::wrap(kmeans_kernel(x, groups, how, start, weight));
     return rcpp_result_gen;
 END_RCPP
 }
 // nearest_kernel
-Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres);
-RcppExport SEXP _fjordline_nearest_kernel(SEXP xSEXP, SEXP centresSEXP) {
+Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, std::string metric, int threads);
+RcppExport SEXP _fjordline_nearest_kernel(SEXP xSEXP, SEXP centresSEXP, SEXP metricSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type centres(centresSEXP);
-    rcpp_result_gen = Rcpp::wrap(nearest_kernel(x, centres));
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(nearest_kernel(x, centres, metric, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// group_scatter_kernel
+Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups);
+RcppExport SEXP _fjordline_group_scatter_kernel(SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(group_scatter_kernel(x, group, groups));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -111,8 +133,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_dip_kernel", (DL_FUNC) &_fjordline_dip_kernel, 1},
     {"_fjordline_uniform_dips_kernel", (DL_FUNC) &_fjordline_uniform_dips_kernel, 3},
     {"_fjordline_donors_kernel", (DL_FUNC) &_fjordline_donors_kernel, 5},
-    {"_fjordline_kmeans_kernel", (DL_FUNC) &_fjordline_kmeans_kernel, 6},
-    {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 2},
+    {"_fjordline_threads_kernel", (DL_FUNC) &_fjordline_threads_kernel, 0},
+    {"_fjordline_kmeans_kernel", (DL_FUNC) &_fjordline_kmeans_kernel, 5},
+    {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
+    {"_fjordline_group_scatter_kernel", (DL_FUNC) &_fjordline_group_scatter_kernel, 3},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},
     {"_fjordline_silhouette_kernel", (DL_FUNC) &_fjordline_silhouette_kernel, 3},
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},

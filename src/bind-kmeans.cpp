@@ -1,29 +1,78 @@
 #include "bind.h"
 #include "kmeans.h"
+#include "parallel.h"
+
+namespace {
+
+fjordline::Metric metric_of(const std::string& word) {
+  if (word == "cosine") return fjordline::Metric::cosine;
+  return word == "correlation" ? fjordline::Metric::correlation : fjordline::Metric::euclidean;
+}
+
+fjordline::Seeding seeding_of(const std::string& word) {
+  if (word == "rows") return fjordline::Seeding::rows;
+  if (word == "partition") return fjordline::Seeding::partition;
+  return word == "splits" ? fjordline::Seeding::splits : fjordline::Seeding::spread;
+}
+
+fjordline::Rounds rounds_of(const std::string& word) {
+  if (word == "plain") return fjordline::Rounds::plain;
+  return word == "bounded" ? fjordline::Rounds::bounded : fjordline::Rounds::automatic;
+}
+
+}  // namespace
 
 // [[Rcpp::export(rng = false)]]
-Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, std::string seeding, int restarts, int max_rounds,
-                         double seed) {
+int threads_kernel() { return static_cast<int>(fjordline::threads_available()); }
+
+// how: metric, seeding, search, rounds, restarts, max_rounds, threads, seed.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
+                         Rcpp::Nullable<Rcpp::NumericMatrix> start = R_NilValue,
+                         Rcpp::Nullable<Rcpp::NumericVector> weight = R_NilValue) {
   fjordline::KmeansSettings settings;
   settings.groups = groups;
-  settings.seeding = seeding == "rows" ? fjordline::Seeding::rows : fjordline::Seeding::spread;
-  settings.restarts = restarts;
-  settings.max_rounds = max_rounds;
-  settings.seed = static_cast<std::uint64_t>(seed);
-  fjordline::KmeansFit fit = fjordline::kmeans(fjordline::view(x), settings, fjordline::interrupted);
+  settings.metric = metric_of(how["metric"]);
+  settings.seeding = seeding_of(how["seeding"]);
+  settings.search = Rcpp::as<std::string>(how["search"]) == "evolution" ? fjordline::Search::evolution
+                                                                        : fjordline::Search::restarts;
+  settings.rounds = rounds_of(how["rounds"]);
+  settings.restarts = Rcpp::as<int>(how["restarts"]);
+  settings.max_rounds = Rcpp::as<int>(how["max_rounds"]);
+  settings.threads = Rcpp::as<int>(how["threads"]);
+  settings.seed = static_cast<std::uint64_t>(Rcpp::as<double>(how["seed"]));
+  Rcpp::NumericMatrix given;
+  fjordline::TableView start_view{};
+  if (start.isNotNull()) {
+    given = Rcpp::NumericMatrix(start);
+    start_view = fjordline::view(given);
+  }
+  Rcpp::NumericVector weights;
+  if (weight.isNotNull()) weights = Rcpp::NumericVector(weight);
+  const fjordline::KmeansFit fit =
+      fjordline::kmeans(fjordline::view(x), settings, start.isNotNull() ? &start_view : nullptr,
+                        weight.isNotNull() ? weights.begin() : nullptr, fjordline::interrupted);
   fjordline::raise_if(fit.stopped);
   Rcpp::IntegerVector group(fit.group.begin(), fit.group.end());
   return Rcpp::List::create(
       Rcpp::_["group"] = group + 1, Rcpp::_["centres"] = fjordline::to_r(fit.centres),
-      Rcpp::_["scatter"] = Rcpp::wrap(fit.group_scatter), Rcpp::_["objective"] = fit.scatter,
-      Rcpp::_["rounds"] = static_cast<int>(fit.rounds), Rcpp::_["converged"] = fit.converged,
-      Rcpp::_["refilled"] = static_cast<int>(fit.refilled),
-      Rcpp::_["restart_objective"] = Rcpp::wrap(fit.restart_scatter));
+      Rcpp::_["scatter"] = Rcpp::wrap(fit.group_scatter), Rcpp::_["objective"] = fit.objective,
+      Rcpp::_["rounds"] = static_cast<int>(fit.rounds), Rcpp::_["transferred"] = static_cast<double>(fit.transferred),
+      Rcpp::_["converged"] = fit.converged, Rcpp::_["refilled"] = static_cast<int>(fit.refilled),
+      Rcpp::_["reached"] = Rcpp::wrap(fit.reached), Rcpp::_["distinct"] = static_cast<int>(fit.distinct),
+      Rcpp::_["without_direction"] = static_cast<double>(fit.without_direction) + 1.0);
 }
 
 // [[Rcpp::export(rng = false)]]
-Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres) {
-  fjordline::Nearest nearest = fjordline::nearest_centres(fjordline::view(x), fjordline::view(centres));
+Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, std::string metric, int threads) {
+  const fjordline::Nearest nearest =
+      fjordline::nearest_centres(fjordline::view(x), fjordline::view(centres), metric_of(metric), threads);
   Rcpp::IntegerVector group(nearest.group.begin(), nearest.group.end());
   return Rcpp::List::create(Rcpp::_["group"] = group + 1, Rcpp::_["distance"] = Rcpp::wrap(nearest.distance));
+}
+
+// [[Rcpp::export(rng = false)]]
+Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups) {
+  const fjordline::GroupScatter out = fjordline::group_scatter(fjordline::view(x), group.begin(), groups);
+  return Rcpp::List::create(Rcpp::_["means"] = fjordline::to_r(out.means), Rcpp::_["scatter"] = Rcpp::wrap(out.scatter));
 }

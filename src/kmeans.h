@@ -4,42 +4,61 @@
 #include <cstdint>
 #include <vector>
 
+#include "descent.h"
+#include "rows.h"
+#include "seeding.h"
 #include "table.h"
 
 namespace fjordline {
 
-enum class Seeding { spread, rows };
+// restarts: every start by itself. evolution: starts are bred from the best partitions so far (Gribel & Vidal 2019).
+enum class Search { restarts, evolution };
 
 struct KmeansSettings {
   std::size_t groups = 1;
+  Metric metric = Metric::euclidean;
   Seeding seeding = Seeding::spread;
+  Search search = Search::restarts;
   std::size_t restarts = 1;
   std::size_t max_rounds = 200;
+  std::size_t threads = 1;
+  Rounds rounds = Rounds::automatic;
   std::uint64_t seed = 1;
 };
 
 struct KmeansFit {
   std::vector<int> group;              // 0-based
-  RowTable centres;                    // in the units of the input
-  std::vector<double> group_scatter;   // within-group sum of squares, by group
-  double scatter = 0.0;                // W, their sum
+  RowTable centres;                    // in the units of the table; directions on the sphere
+  std::vector<double> group_scatter;   // what each group adds to the objective
+  double objective = 0.0;
   std::size_t rounds = 0;              // of the winning restart
+  std::size_t transferred = 0;         // rows moved one by one, in the winning restart
   std::size_t refilled = 0;            // groups that emptied and were refilled, over all restarts
   bool converged = false;
-  std::vector<double> restart_scatter; // W reached by each restart
+  std::vector<double> reached;         // the objective each restart reached
   bool stopped = false;                // the user interrupted
+  std::size_t distinct = 0;            // different rows, counted up to the groups asked for; fewer: nothing was fitted
+  std::size_t without_direction = 0;   // first row that has none; the number of rows when all have one
 };
 
-// Minimises W: Lloyd's rounds (1982), then transfers of single rows (Hartigan & Wong 1979)
-// until none lowers W by more than 1e-10 of it. Needs at least `groups` distinct rows.
-KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const Stop& stop);
+// `start` may hold the centres to begin from (then there is one restart), `weight` one a row; both may be null.
+KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const TableView* start, const double* weight,
+                 const Stop& stop);
 
 struct Nearest {
   std::vector<int> group;        // 0-based; ties go to the lower number
-  std::vector<double> distance;  // not squared
+  std::vector<double> distance;  // not squared; on the sphere 1 - cosine
 };
 
-Nearest nearest_centres(const TableView& x, const TableView& centres);
+Nearest nearest_centres(const TableView& x, const TableView& centres, Metric metric, std::size_t threads);
+
+// Within-group sums of squares about the groups' means, by group, and the means; group 0 is left out.
+struct GroupScatter {
+  RowTable means;
+  std::vector<double> scatter;
+};
+
+GroupScatter group_scatter(const TableView& x, const int* group, std::size_t groups);
 
 }  // namespace fjordline
 

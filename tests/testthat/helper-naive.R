@@ -80,3 +80,13 @@ bytes_file <- function(...) {
   writeBin(do.call(c, lapply(list(...), function(part) if (is.character(part)) charToRaw(part) else as.raw(part))), file)
   file
 }
+
+# Rows around k random centres that lie `sd` apart per column, one sd of noise.
+random_heaps <- function(n, d, k, sd, seed) {
+  withr::with_seed(seed, {
+    centres <- matrix(rnorm(k * d, sd = sd), k)
+    x <- centres[sample(k, n, TRUE), , drop = FALSE] + matrix(rnorm(n * d), n)
+  })
+  colnames(x) <- paste0("v", seq_len(d))
+  x
+}

@@ -1,0 +1,598 @@
+#include "descent.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace fjordline {
+namespace {
+
+constexpr double kTransferGain = 1e-10;      // of the objective; less is not worth a transfer
+constexpr std::size_t kStretch = 4096;
+constexpr std::size_t kMostBounded = 2048;   // groups up to which distances between all centres are kept
+constexpr double kInfinite = std::numeric_limits<double>::infinity();
+
+// Bounds are kept in single precision, rounded to the safe side.
+constexpr float kSafe = 1.0f + 1e-6f;  // more than single precision loses in a few steps
+float up(double value) { return static_cast<float>(value * (1.0 + 2e-7)); }
+float down(double value) { return static_cast<float>(value * (1.0 - 2e-7)); }
+double root(double value) { return value > 0.0 ? std::sqrt(value) : 0.0; }
+
+}  // namespace
+
+struct Descent::Part {
+  std::vector<double> sum, mass, scatter;
+  std::vector<long long> held;
+  std::vector<int> candidates;
+  std::size_t changed = 0, looked_at = 0;
+  bool touched = false;
+
+  void clear() {
+    changed = looked_at = 0;
+    touched = false;
+    candidates.clear();
+  }
+
+  void touch(std::size_t k, std::size_t cols) {
+    if (touched) return;
+    sum.assign(k * cols, 0.0);
+    mass.assign(k, 0.0);
+    held.assign(k, 0);
+    touched = true;
+  }
+
+  void add(int g, double sign, double weight, const double* point, std::size_t cols) {
+    double* to = sum.data() + static_cast<std::size_t>(g) * cols;
+    const double factor = sign * weight;
+    for (std::size_t j = 0; j < cols; ++j) to[j] += factor * point[j];
+    mass[g] += factor;
+    if (weight > 0.0) held[g] += sign > 0.0 ? 1 : -1;
+  }
+};
+
+struct Descent::Scratch {
+  Scratch(std::size_t k, std::size_t cols) : tile(cols * kTile), one(cols), starts(k + 1) {}
+  Lined tile;
+  std::vector<double> one;
+  std::vector<int> waiting, ordered, left, list;
+  std::vector<std::size_t> starts;
+  std::vector<double> own;
+  CentreBlocks near;
+  alignas(64) double best[kTile];
+  alignas(64) double second[kTile];
+  alignas(64) double length[kTile];
+  int which[kTile];
+};
+
+Descent::~Descent() = default;
+
+Descent::Descent(const Rows& rows, const DescentSettings& settings, Watch& watch, RowTable centres)
+    : rows_(rows), settings_(settings), watch_(watch), kernels_(tile_kernels()), n_(rows.count()), cols_(rows.cols()),
+      k_(centres.rows), stretch_(std::max(kStretch, k_ * kTile)), centres_(std::move(centres)), sums_(k_, cols_),
+      mass_(k_, 0.0), held_(k_, 0), pull_(k_, 0.0), group_(n_, -1), scatter_(k_, 0.0),
+      parts_((n_ + stretch_ - 1) / stretch_), changed_(n_), looked_at_(n_), moved_(k_, 0.0), half_gap_(k_, kInfinite) {
+  bounds_allowed_ = settings.rounds == Rounds::bounded ||
+                    (settings.rounds == Rounds::automatic && n_ >= kStretch && (cols_ > 8 || k_ > 16));
+  bounds_allowed_ = bounds_allowed_ && k_ <= kMostBounded;
+}
+
+bool Descent::go() {
+  while (!converged_ && rounds_ < settings_.max_rounds) {
+    if (!lloyd()) return false;
+    std::size_t moved = 0;
+    if (!transfer(moved)) return false;
+    converged_ = settled_ && moved == 0;
+  }
+  return recount() && measure();
+}
+
+double Descent::objective() const {
+  double sum = 0.0;
+  for (double s : scatter_) sum += s;
+  return rows_.on_sphere() ? 0.5 * sum : sum;
+}
+
+bool Descent::lloyd() {
+  settled_ = false;
+  while (!settled_ && rounds_ < settings_.max_rounds) {
+    ++rounds_;
+    look_at_centres();
+    const bool calm = settings_.rounds == Rounds::bounded || changed_ < n_ / 5;
+    const bool started = group_[0] >= 0;
+    bool done;
+    if (bounds_ready_ && (settings_.rounds == Rounds::bounded || looked_at_ < n_ / 10 * 7)) {
+      done = survey(Task::lloyd);
+    } else {
+      done = scan_all(Task::lloyd, bounds_allowed_ && started && calm);
+    }
+    if (!done) return false;
+    const RowTable before = centres_;
+    add_up();
+    const bool refilled = refill();
+    means();
+    note_moves(before);
+    settled_ = changed_ == 0 && !refilled;
+  }
+  return true;
+}
+
+// What the rounds need to know of the centres: how far apart they are, and whether products tell them apart.
+void Descent::look_at_centres() {
+  const bool keep = bounds_allowed_;
+  if (keep) gaps_.assign(k_ * k_, 0.0);
+  std::vector<double> nearest(k_, kInfinite);
+  in_parallel(k_, k_ * k_ * cols_ > 100000 ? settings_.threads : 1, [&](std::size_t g) {
+    for (std::size_t h = 0; h < k_; ++h) {
+      if (h == g) continue;
+      const double gap = std::sqrt(squared_distance(centres_.row(g), centres_.row(h), cols_));
+      if (keep) gaps_[g * k_ + h] = gap;
+      nearest[g] = std::min(nearest[g], gap);
+    }
+  });
+  double least = kInfinite;
+  for (std::size_t g = 0; g < k_; ++g) {
+    half_gap_[g] = 0.5 * nearest[g];
+    least = std::min(least, half_gap_[g]);
+  }
+  exact_ = rows_.rounding() * 1e6 > least * least;
+  blocks_.pack(centres_, nullptr, k_, exact_);
+}
+
+// How much nearer another centre may be, in squared distance, before a row has to be looked at: 1 for Lloyd's rounds; for
+// transfers what leaving the own group saves over what joining another costs at the least.
+double Descent::allowance(Task task, int own, double w) const {
+  if (task == Task::lloyd) return 1.0;
+  if (w <= 0.0) return 1.0;
+  if (held_[own] < 2) return 0.0;
+  const double other = least_pull_ == own ? next_pull_value_ : least_pull_value_;
+  const double leave = pull_[own] - w;
+  if (rows_.on_sphere()) {
+    const double join = other - w;
+    return leave > 0.0 && join > w ? (1.0 + w / leave) / (1.0 - w / join) : kInfinite;
+  }
+  return leave > 0.0 ? pull_[own] / leave * (other + w) / other : kInfinite;
+}
+
+// Every row against every centre.
+bool Descent::scan_all(Task task, bool set_bounds) {
+  if (set_bounds) {
+    upper_.resize(n_);
+    lower_.resize(n_);
+  }
+  const bool two = set_bounds || task == Task::screen;
+  const double slack = exact_ ? 0.0 : rows_.rounding();
+  in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
+    Part& part = parts_[s];
+    part.clear();
+    if (watch_.over((last(s) - first(s)) * cols_ * k_ / 8)) return;
+    Scratch scratch(k_, cols_);
+    for (std::size_t from = first(s); from < last(s); from += kTile) {
+      const double* tile = rows_.tile(from, scratch.tile.data());
+      if (exact_) {
+        kernels_.nearest_exact(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
+      } else if (two) {
+        kernels_.nearest_two(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
+        kernels_.lengths(tile, cols_, scratch.length);
+      } else {
+        kernels_.nearest(tile, cols_, blocks_, scratch.best, scratch.which);
+      }
+      const std::size_t full = std::min(kTile, last(s) - from);
+      for (std::size_t r = 0; r < full; ++r) {
+        const std::size_t i = from + r;
+        const int to = scratch.which[r];
+        if (task == Task::lloyd && !set_bounds) {
+          if (to != group_[i]) settle(i, to, part, scratch);
+          continue;
+        }
+        const double best = exact_ ? scratch.best[r] : scratch.length[r] + 2.0 * scratch.best[r];
+        const double second = exact_ ? scratch.second[r] : scratch.length[r] + 2.0 * scratch.second[r];
+        if (task == Task::screen) {
+          if (to != group_[i] || second - slack <= (best + slack) * allowance(task, group_[i], rows_.weight(i)))
+            part.candidates.push_back(static_cast<int>(i));
+          continue;
+        }
+        const bool stays = to != group_[i] && !settle(i, to, part, scratch);
+        upper_[i] = up(root(best + (stays ? 2.0 * slack : slack)) * (1.0 + 1e-12));
+        lower_[i] = down(root((stays ? best : second) - slack));
+      }
+    }
+  });
+  if (watch_.stopped()) return false;
+  bounds_ready_ = set_bounds;
+  std::fill(moved_.begin(), moved_.end(), 0.0);
+  return true;
+}
+
+// Only rows whose bounds meet.
+bool Descent::survey(Task task) {
+  const std::vector<Step> by_group = steps(task);
+  in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
+    parts_[s].clear();
+    if (watch_.over((last(s) - first(s)) * 8)) return;
+    Scratch scratch(k_, cols_);
+    survey_stretch(task, s, by_group, scratch);
+  });
+  if (watch_.stopped()) return false;
+  std::fill(moved_.begin(), moved_.end(), 0.0);
+  return true;
+}
+
+// What moving the bounds of a row takes, by its group. In single precision: `kSafe` covers the rounding.
+struct Descent::Step {
+  float up, down, gap, allowed;
+};
+
+std::vector<Descent::Step> Descent::steps(Task task) const {
+  std::size_t farthest = 0;
+  for (std::size_t g = 1; g < k_; ++g)
+    if (moved_[g] > moved_[farthest]) farthest = g;
+  double next = 0.0;
+  for (std::size_t g = 0; g < k_; ++g)
+    if (g != farthest) next = std::max(next, moved_[g]);
+  std::vector<Step> out(k_);
+  for (std::size_t g = 0; g < k_; ++g) {
+    out[g].up = up(moved_[g]);
+    out[g].down = up(g == farthest ? next : moved_[farthest]);
+    out[g].gap = down(2.0 * half_gap_[g]);
+    out[g].allowed = up(allowance(task, static_cast<int>(g), 1.0));
+  }
+  return out;
+}
+
+// Whether the bounds of a row show that it stays.
+inline bool Descent::safe(float own, float lower, const Step& step, float allowed, float slack) {
+  const float beyond = step.gap - own;
+  const float other = lower > beyond ? lower : beyond;
+  return other > 0.0f && own * own * allowed * kSafe + slack < other * other;
+}
+
+void Descent::survey_stretch(Task task, std::size_t s, const std::vector<Step>& steps, Scratch& scratch) {
+  Part& part = parts_[s];
+  const float slack = up(exact_ ? 0.0 : 2.0 * rows_.rounding());
+  const bool by_row = task == Task::screen && rows_.weighted();
+  scratch.waiting.clear();
+  std::fill(scratch.starts.begin(), scratch.starts.end(), 0);
+  for (std::size_t i = first(s); i < last(s); ++i) {
+    const int own = group_[i];
+    const Step& step = steps[own];
+    const float upper = (upper_[i] + step.up) * kSafe;
+    const float lower = (lower_[i] - step.down) * (2.0f - kSafe);
+    upper_[i] = upper;
+    lower_[i] = lower > 0.0f ? lower : 0.0f;
+    const float allowed = by_row ? up(allowance(task, own, rows_.weight(i))) : step.allowed;
+    if (safe(upper, lower, step, allowed, slack)) continue;
+    scratch.waiting.push_back(static_cast<int>(i));
+    ++scratch.starts[own + 1];
+  }
+  part.looked_at = scratch.waiting.size();
+  for (std::size_t g = 0; g < k_; ++g) scratch.starts[g + 1] += scratch.starts[g];
+  scratch.ordered.resize(scratch.waiting.size());
+  std::vector<std::size_t> place(scratch.starts.begin(), scratch.starts.end() - 1);
+  for (int i : scratch.waiting) scratch.ordered[place[group_[i]]++] = i;
+  for (std::size_t g = 0; g < k_; ++g) {
+    const std::size_t begin = scratch.starts[g], end = scratch.starts[g + 1];
+    if (begin < end) survey_group(task, static_cast<int>(g), steps[g], begin, end, part, scratch);
+  }
+  std::sort(part.candidates.begin(), part.candidates.end());
+}
+
+// The waiting rows of one group: first the distance to their own centre, which settles most; then all centres that can
+// be nearer than it to any of those left.
+void Descent::survey_group(Task task, int own, const Step& step, std::size_t begin, std::size_t end, Part& part,
+                           Scratch& scratch) {
+  const double slack = exact_ ? 0.0 : 2.0 * rows_.rounding();
+  alignas(64) double own_distance[kTile];
+  double widest = 0.0, most_allowed = 0.0;
+  scratch.left.clear();
+  scratch.own.clear();
+  for (std::size_t at = begin; at < end; at += kTile) {
+    const std::size_t full = std::min(kTile, end - at);
+    rows_.gather(scratch.ordered.data() + at, full, scratch.tile.data());
+    kernels_.distance_to(scratch.tile.data(), cols_, centres_.row(own), own_distance);
+    for (std::size_t r = 0; r < full; ++r) {
+      const int i = scratch.ordered[at + r];
+      const double exact = std::sqrt(own_distance[r]) * (1.0 + 1e-12);
+      upper_[i] = up(exact);
+      const double allowed = allowance(task, own, rows_.weight(i));
+      if (safe(upper_[i], lower_[i], step, up(allowed), up(slack))) continue;
+      scratch.left.push_back(i);
+      scratch.own.push_back(own_distance[r]);
+      widest = std::max(widest, exact);
+      most_allowed = std::max(most_allowed, allowed);
+    }
+  }
+  if (scratch.left.empty()) return;
+
+  // A centre farther than this from the own one is farther from each of the rows than the own one is.
+  const double reach = (widest + std::sqrt(widest * widest * most_allowed + slack)) * (1.0 + 1e-9);
+  scratch.list.clear();
+  for (std::size_t g = 0; g < k_; ++g)
+    if (static_cast<int>(g) == own || !(gaps_[own * k_ + g] > reach)) scratch.list.push_back(static_cast<int>(g));
+  const bool some = scratch.list.size() * 4 < k_ * 3;
+  if (some) scratch.near.pack(centres_, scratch.list.data(), scratch.list.size(), exact_);
+  const CentreBlocks& centres = some ? scratch.near : blocks_;
+
+  for (std::size_t at = 0; at < scratch.left.size(); at += kTile) {
+    const std::size_t full = std::min(kTile, scratch.left.size() - at);
+    rows_.gather(scratch.left.data() + at, full, scratch.tile.data());
+    if (exact_) {
+      kernels_.nearest_exact(scratch.tile.data(), cols_, centres, scratch.best, scratch.second, scratch.which);
+    } else {
+      kernels_.nearest_two(scratch.tile.data(), cols_, centres, scratch.best, scratch.second, scratch.which);
+      kernels_.lengths(scratch.tile.data(), cols_, scratch.length);
+    }
+    for (std::size_t r = 0; r < full; ++r) {
+      const int i = scratch.left[at + r];
+      const int to = centres.which[scratch.which[r]];
+      const double best = exact_ ? scratch.best[r] : scratch.length[r] + 2.0 * scratch.best[r];
+      const double second = exact_ ? scratch.second[r] : scratch.length[r] + 2.0 * scratch.second[r];
+      const double beyond = some ? reach - upper_[i] : kInfinite;
+      double other = second;
+      if (task == Task::screen) {
+        if (to != own) other = best;
+        if (other - slack <= scratch.own[at + r] * allowance(task, own, rows_.weight(i)) + slack) part.candidates.push_back(i);
+      } else if (to != own) {
+        if (settle(i, to, part, scratch)) upper_[i] = up(root(best + slack) * (1.0 + 1e-12));
+        else other = best;
+      }
+      lower_[i] = down(std::min(root(other - slack), beyond));
+    }
+  }
+}
+
+// Moves a row to a centre that the kernels found nearer, if plain differences say so too: a tie stays.
+bool Descent::settle(std::size_t i, int to, Part& part, Scratch& scratch) {
+  const int from = group_[i];
+  const double* point = rows_.row(i, scratch.one.data());
+  if (from >= 0 && !(squared_distance(point, centres_.row(to), cols_) <
+                     squared_distance(point, centres_.row(from), cols_)))
+    return false;
+  part.touch(k_, cols_);
+  const double weight = rows_.weight(i);
+  part.add(to, 1.0, weight, point, cols_);
+  if (from >= 0) part.add(from, -1.0, weight, point, cols_);
+  group_[i] = to;
+  ++part.changed;
+  return true;
+}
+
+void Descent::add_up() {
+  changed_ = looked_at_ = 0;
+  for (const Part& part : parts_) {
+    changed_ += part.changed;
+    looked_at_ += part.looked_at;
+    if (!part.touched) continue;
+    for (std::size_t c = 0; c < sums_.values.size(); ++c) sums_.values[c] += part.sum[c];
+    for (std::size_t g = 0; g < k_; ++g) {
+      mass_[g] += part.mass[g];
+      held_[g] = static_cast<std::size_t>(static_cast<long long>(held_[g]) + part.held[g]);
+    }
+  }
+}
+
+// Sums afresh from the labels: what rounding left of many small changes goes.
+bool Descent::recount() {
+  in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
+    Part& part = parts_[s];
+    part.clear();
+    if (watch_.over((last(s) - first(s)) * cols_)) return;
+    part.touch(k_, cols_);
+    std::vector<double> one(cols_);
+    for (std::size_t i = first(s); i < last(s); ++i)
+      part.add(group_[i], 1.0, rows_.weight(i), rows_.row(i, one.data()), cols_);
+  });
+  if (watch_.stopped()) return false;
+  std::fill(sums_.values.begin(), sums_.values.end(), 0.0);
+  std::fill(mass_.begin(), mass_.end(), 0.0);
+  std::fill(held_.begin(), held_.end(), 0);
+  const std::size_t changed = changed_, looked_at = looked_at_;
+  add_up();
+  changed_ = changed;
+  looked_at_ = looked_at;
+  const RowTable before = centres_;
+  means();
+  note_moves(before);
+  return true;
+}
+
+// Groups without weight, and directions that cancel, keep their centre.
+void Descent::means() {
+  for (std::size_t g = 0; g < k_; ++g) {
+    if (held_[g] == 0) {
+      mass_[g] = pull_[g] = 0.0;
+      std::fill(sums_.row(g), sums_.row(g) + cols_, 0.0);
+      continue;
+    }
+    double divisor = mass_[g];
+    if (rows_.on_sphere()) {
+      double length = 0.0;
+      for (std::size_t j = 0; j < cols_; ++j) length += sums_.row(g)[j] * sums_.row(g)[j];
+      divisor = std::sqrt(length);
+    }
+    pull_[g] = divisor;
+    if (!(divisor > 1e-14 * mass_[g])) continue;
+    for (std::size_t j = 0; j < cols_; ++j) centres_.row(g)[j] = sums_.row(g)[j] / divisor;
+  }
+}
+
+void Descent::note_moves(const RowTable& before) {
+  if (!bounds_ready_) return;
+  for (std::size_t g = 0; g < k_; ++g)
+    moved_[g] += std::sqrt(squared_distance(before.row(g), centres_.row(g), cols_)) * (1.0 + 1e-12);
+}
+
+// A group that emptied takes the row that adds most to the objective (the first of equals) out of a group that has more
+// than one.
+bool Descent::refill() {
+  bool any = false;
+  std::vector<double> own;
+  std::vector<double> one(cols_);
+  for (std::size_t g = 0; g < k_; ++g) {
+    if (held_[g] > 0) continue;
+    if (own.empty()) {
+      means();
+      own.resize(n_);
+      for (std::size_t i = 0; i < n_; ++i)
+        own[i] = rows_.weight(i) * squared_distance(rows_.row(i, one.data()), centres_.row(group_[i]), cols_);
+    }
+    std::size_t row = n_;
+    for (std::size_t i = 0; i < n_; ++i)
+      if (held_[group_[i]] > 1 && rows_.weight(i) > 0.0 && (row == n_ || own[i] > own[row])) row = i;
+    if (row == n_) break;  // fewer rows than groups: refused before it comes to this
+    const double* point = rows_.row(row, one.data());
+    const double weight = rows_.weight(row);
+    const int from = group_[row];
+    for (std::size_t j = 0; j < cols_; ++j) {
+      sums_.row(from)[j] -= weight * point[j];
+      sums_.row(g)[j] = weight * point[j];
+      centres_.row(g)[j] = point[j];
+    }
+    mass_[from] -= weight;
+    mass_[g] = weight;
+    --held_[from];
+    held_[g] = 1;
+    group_[row] = static_cast<int>(g);
+    own[row] = 0.0;
+    if (bounds_ready_) forget(row);
+    ++refilled_;
+    any = true;
+  }
+  return any;
+}
+
+void Descent::forget(std::size_t i) {
+  upper_[i] = std::numeric_limits<float>::infinity();
+  lower_[i] = 0.0f;
+}
+
+// Distances to the own centre: the objective by group, and upper bounds as tight as they get.
+bool Descent::measure() {
+  in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
+    Part& part = parts_[s];
+    part.scatter.assign(k_, 0.0);
+    if (watch_.over((last(s) - first(s)) * cols_)) return;
+    std::vector<double> one(cols_);
+    for (std::size_t i = first(s); i < last(s); ++i) {
+      const int own = group_[i];
+      part.scatter[own] += rows_.weight(i) * squared_distance(rows_.row(i, one.data()), centres_.row(own), cols_);
+    }
+  });
+  if (watch_.stopped()) return false;
+  std::fill(scatter_.begin(), scatter_.end(), 0.0);
+  for (const Part& part : parts_)
+    for (std::size_t g = 0; g < k_; ++g) scatter_[g] += part.scatter[g];
+  return true;
+}
+
+// Screens all rows for transfers that could pay, then tries those one after another with plain differences.
+bool Descent::transfer(std::size_t& moved) {
+  moved = 0;
+  if (!recount() || !measure()) return false;
+  if (k_ < 2) return true;
+  look_at_centres();
+  find_least_pull();
+  const bool done = bounds_ready_ ? survey(Task::screen) : scan_all(Task::screen, false);
+  if (!done) return false;
+  const double least = kTransferGain * objective();
+  const RowTable before = centres_;
+  std::vector<double> one(cols_);
+  for (const Part& part : parts_) {
+    for (int i : part.candidates) {
+      int to = -1;
+      if (watch_.over(k_ * cols_)) return false;
+      if (!improves(i, to, least, one.data())) continue;
+      shift(i, to, one.data());
+      if (bounds_ready_) forget(i);
+      ++moved;
+    }
+  }
+  if (moved > 0) note_moves(before);
+  transferred_ += moved;
+  return true;
+}
+
+void Descent::find_least_pull() {
+  least_pull_ = -1;
+  least_pull_value_ = next_pull_value_ = kInfinite;
+  for (std::size_t g = 0; g < k_; ++g) {
+    if (pull_[g] < least_pull_value_) {
+      next_pull_value_ = least_pull_value_;
+      least_pull_value_ = pull_[g];
+      least_pull_ = static_cast<int>(g);
+    } else if (pull_[g] < next_pull_value_) {
+      next_pull_value_ = pull_[g];
+    }
+  }
+}
+
+// By how much the length of a sum grows (sign 1) or shrinks (sign -1) when a direction at `cosine` to it is added.
+static double longer(double length, double cosine, double weight, double sign) {
+  const double change = 2.0 * sign * weight * length * cosine + weight * weight;
+  const double grown = std::sqrt(std::max(0.0, length * length + change));
+  return grown + length > 0.0 ? change / (grown + length) : 0.0;
+}
+
+bool Descent::improves(std::size_t i, int& to, double least, double* one) {
+  const double* point = rows_.row(i, one);
+  const int from = group_[i];
+  const double w = rows_.weight(i);
+  const double own = squared_distance(point, centres_.row(from), cols_);
+  if (w <= 0.0) {  // it counts for nothing, so it goes to the nearest
+    double nearest = own;
+    for (std::size_t g = 0; g < k_; ++g) {
+      const double distance = squared_distance(point, centres_.row(g), cols_);
+      if (distance < nearest) {
+        nearest = distance;
+        to = static_cast<int>(g);
+      }
+    }
+    return to >= 0;
+  }
+  if (held_[from] < 2) return false;
+  double saved, cost = kInfinite;
+  const double leave = mass_[from] - w;
+  if (rows_.on_sphere()) saved = -longer(pull_[from], 1.0 - 0.5 * own, w, -1.0);
+  else saved = leave > 0.0 ? w * mass_[from] / leave * own : 0.0;
+  for (std::size_t g = 0; g < k_; ++g) {
+    if (static_cast<int>(g) == from) continue;
+    const double distance = squared_distance(point, centres_.row(g), cols_);
+    const double price = rows_.on_sphere() ? -longer(pull_[g], 1.0 - 0.5 * distance, w, 1.0)
+                                           : w * mass_[g] / (mass_[g] + w) * distance;
+    if (price < cost) {
+      cost = price;
+      to = static_cast<int>(g);
+    }
+  }
+  // On the sphere both are losses of length: what leaving costs is -saved, what joining brings is -cost.
+  return rows_.on_sphere() ? -cost - saved > least : saved - cost > least;
+}
+
+void Descent::shift(std::size_t i, int to, double* one) {
+  const double* point = rows_.row(i, one);
+  const double w = rows_.weight(i);
+  const int ends[2] = {group_[i], to};
+  group_[i] = to;
+  if (w <= 0.0) return;
+  for (int side = 0; side < 2; ++side) {
+    const int g = ends[side];
+    const double signed_weight = side == 0 ? -w : w;
+    held_[g] += side == 0 ? static_cast<std::size_t>(-1) : 1;
+    mass_[g] += signed_weight;
+    double length = 0.0;
+    for (std::size_t j = 0; j < cols_; ++j) {
+      sums_.row(g)[j] += signed_weight * point[j];
+      length += sums_.row(g)[j] * sums_.row(g)[j];
+    }
+    if (rows_.on_sphere()) {
+      pull_[g] = std::sqrt(length);
+      if (!(pull_[g] > 1e-14 * mass_[g])) continue;
+      for (std::size_t j = 0; j < cols_; ++j) centres_.row(g)[j] = sums_.row(g)[j] / pull_[g];
+    } else {
+      pull_[g] = mass_[g];
+      for (std::size_t j = 0; j < cols_; ++j)
+        centres_.row(g)[j] += signed_weight * (point[j] - centres_.row(g)[j]) / mass_[g];
+    }
+  }
+}
+
+}  // namespace fjordline

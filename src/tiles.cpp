@@ -1,0 +1,104 @@
+#include "tiles.h"
+
+#include <limits>
+
+#if defined(__GNUC__) && !defined(__clang__)
+#define FJORDLINE_UNROLL _Pragma("GCC unroll 16")
+#else
+#define FJORDLINE_UNROLL
+#endif
+
+// Wider instructions are built by compilers known to build them well; everything else gets the portable kernels.
+#if defined(__GNUC__) && !defined(__clang__) && defined(__x86_64__) && !defined(_WIN32)
+#define FJORDLINE_WIDE 1
+#endif
+
+namespace fjordline {
+namespace {
+
+constexpr double kInfinite = std::numeric_limits<double>::infinity();
+
+namespace portable {
+#define LANES 2
+#define SPAN 2
+#define BATCH 4
+#define TARGET
+#define INSTRUCTIONS "portable"
+#include "tiles-body.h"
+#undef LANES
+#undef SPAN
+#undef BATCH
+#undef TARGET
+#undef INSTRUCTIONS
+}  // namespace portable
+
+#ifdef FJORDLINE_WIDE
+namespace four {
+#define LANES 4
+#define SPAN 2
+#define BATCH 4
+#define TARGET __attribute__((target("avx2,fma")))
+#define INSTRUCTIONS "avx2"
+#include "tiles-body.h"
+#undef LANES
+#undef SPAN
+#undef BATCH
+#undef TARGET
+#undef INSTRUCTIONS
+}  // namespace four
+
+namespace eight {
+#define LANES 8
+#define SPAN 2
+#define BATCH 8
+#define TARGET __attribute__((target("avx512f,avx512vl,avx512dq,fma")))
+#define INSTRUCTIONS "avx512"
+#include "tiles-body.h"
+#undef LANES
+#undef SPAN
+#undef BATCH
+#undef TARGET
+#undef INSTRUCTIONS
+}  // namespace eight
+#endif
+
+}  // namespace
+
+void CentreBlocks::pack(const RowTable& centres, const int* list, std::size_t listed, bool differences) {
+  count = listed;
+  const std::size_t cols = centres.cols;
+  const std::size_t padded = (listed + kBlock - 1) / kBlock * kBlock;
+  values.assign(padded * cols, 0.0);
+  start.assign(padded, kInfinite);
+  which.assign(padded, 0);
+  for (std::size_t at = 0; at < listed; ++at) {
+    const int g = list ? list[at] : static_cast<int>(at);
+    const double* centre = centres.row(g);
+    double* to = values.data() + at / kBlock * kBlock * cols + at % kBlock;
+    double length = 0.0;
+    for (std::size_t j = 0; j < cols; ++j) {
+      to[j * kBlock] = centre[j];
+      length += centre[j] * centre[j];
+    }
+    start[at] = differences ? 0.0 : 0.5 * length;
+    which[at] = g;
+  }
+}
+
+std::vector<const TileKernels*> all_tile_kernels() {
+  std::vector<const TileKernels*> out{&portable::table};
+#ifdef FJORDLINE_WIDE
+  __builtin_cpu_init();
+  if (__builtin_cpu_supports("avx2") && __builtin_cpu_supports("fma")) out.push_back(&four::table);
+  if (__builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512vl") && __builtin_cpu_supports("avx512dq"))
+    out.push_back(&eight::table);
+#endif
+  return out;
+}
+
+const TileKernels& tile_kernels() {
+  static const TileKernels& best = *all_tile_kernels().back();
+  return best;
+}
+
+}  // namespace fjordline
