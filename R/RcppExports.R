@@ -13,6 +13,14 @@ donors_kernel <- function(rows, donors, weight, code, count) {
     .Call(`_fjordline_donors_kernel`, rows, donors, weight, code, count)
 }
 
+fuzzy_kernel <- function(x, groups, fuzziness, restarts, max_rounds, tolerance, threads, seed) {
+    .Call(`_fjordline_fuzzy_kernel`, x, groups, fuzziness, restarts, max_rounds, tolerance, threads, seed)
+}
+
+memberships_kernel <- function(x, centres, fuzziness, threads) {
+    .Call(`_fjordline_memberships_kernel`, x, centres, fuzziness, threads)
+}
+
 threads_kernel <- function() {
     .Call(`_fjordline_threads_kernel`)
 }
@@ -21,16 +29,28 @@ kmeans_kernel <- function(x, groups, how, start = NULL, weight = NULL) {
     .Call(`_fjordline_kmeans_kernel`, x, groups, how, start, weight)
 }
 
-nearest_kernel <- function(x, centres, metric, threads) {
-    .Call(`_fjordline_nearest_kernel`, x, centres, metric, threads)
-}
-
 group_scatter_kernel <- function(x, group, groups) {
     .Call(`_fjordline_group_scatter_kernel`, x, group, groups)
 }
 
+distinct_kernel <- function(x, enough, metric) {
+    .Call(`_fjordline_distinct_kernel`, x, enough, metric)
+}
+
+medoids_kernel <- function(x, square, metric, groups, restarts, max_rounds, threads, seed) {
+    .Call(`_fjordline_medoids_kernel`, x, square, metric, groups, restarts, max_rounds, threads, seed)
+}
+
+nearest_kernel <- function(x, centres, metric, threads) {
+    .Call(`_fjordline_nearest_kernel`, x, centres, metric, threads)
+}
+
 neighbours_kernel <- function(x, count) {
     .Call(`_fjordline_neighbours_kernel`, x, count)
+}
+
+prototypes_kernel <- function(numbers, levels, charge, groups, restarts, max_rounds, threads, seed) {
+    .Call(`_fjordline_prototypes_kernel`, numbers, levels, charge, groups, restarts, max_rounds, threads, seed)
 }
 
 silhouette_kernel <- function(x, groups, counts) {
@@ -39,5 +59,9 @@ silhouette_kernel <- function(x, groups, counts) {
 
 seed_kernel <- function(seed, coordinates) {
     .Call(`_fjordline_seed_kernel`, seed, coordinates)
+}
+
+draw_kernel <- function(rows, many, seed) {
+    .Call(`_fjordline_draw_kernel`, rows, many, seed)
 }
 

@@ -14,15 +14,6 @@ index_bic <- function() {
 }
 
 centre_bic <- function(set) {
-  d <- ncol(set$x)
-  mapply(function(k, group, scatter) {
-    sizes <- tabulate(group[group > 0L], k)
-    n <- sum(sizes)
-    if (n <= k || scatter <= 0) {
-      return(NA_real_)
-    }
-    variance <- scatter / (d * (n - k))
-    log_likelihood <- sum(sizes * log(sizes / n)) - n * d / 2 * log(2 * pi * variance) - d * (n - k) / 2
-    -2 * log_likelihood + (k - 1 + k * d + 1) * log(n)
-  }, set$k, set$groups, set$scatter)
+  mapply(function(k, group, scatter) round_bic(tabulate(group[group > 0L], k), scatter, ncol(set$x)),
+         set$k, set$groups, set$scatter)
 }

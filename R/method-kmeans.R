@@ -33,12 +33,13 @@ run_kmeans <- function(x, k, settings, seed) {
   if (single) settings$restarts <- 1L
   fit <- kmeans_kernel(x, as.integer(k), kmeans_how(settings, seed), settings$starts, settings$row_weights)
   check_directions(x, fit, settings$metric)
-  check_distinct(k, fit$distinct, settings)
+  check_distinct(k, fit$distinct, settings$metric, !is.null(settings$row_weights))
   sphere <- settings$metric %in% sphere_metrics
   list(
     group = fit$group, objective = fit$objective, rounds = fit$rounds, converged = fit$converged,
     centres = if (!sphere) fit$centres,
     scatter = if (!sphere && is.null(settings$row_weights)) fit$scatter,
+    minimises = if (sphere) paste("sum of 1 -", settings$metric),
     model = if (sphere) list(metric = settings$metric, directions = fit$centres),
     restarts = restart_counts(fit$reached, fit$objective, refilled = fit$refilled, transferred = fit$transferred),
     notes = c(
@@ -77,11 +78,11 @@ check_directions <- function(x, fit, metric) {
   }
 }
 
-check_distinct <- function(k, distinct, settings) {
+check_distinct <- function(k, distinct, metric = "euclidean", weighted = FALSE) {
   if (k > distinct) {
-    what <- if (settings$metric %in% sphere_metrics) "direction" else "row"
+    what <- if (metric %in% sphere_metrics) "direction" else "row"
     fl_abort("count", paste0("There cannot be ", k, " groups: only ", counted(distinct, what),
-                             if (!is.null(settings$row_weights)) " of positive weight",
+                             if (weighted) " of positive weight",
                              if (distinct == 1L) " differs" else " differ", " from each other."),
              advice = paste0("Ask for k = ", distinct, " or fewer."))
   }

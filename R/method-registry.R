@@ -58,7 +58,7 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, settings =
 
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
-                           source = "not stated", free_count = FALSE) {
+                           source = "not stated", free_count = FALSE, centre = "centre") {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -67,7 +67,7 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
   structure(
     list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
          changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
-         source = source, free_count = free_count),
+         source = source, free_count = free_count, centre = centre),
     class = "fl_method"
   )
 }
@@ -106,7 +106,7 @@ all_methods <- function() c(built_in("method"), as.list(own_methods, sorted = TR
 fl_methods <- function() {
   methods <- all_methods()
   text <- function(field) vapply(methods, `[[`, "", field, USE.NAMES = FALSE)
-  tibble::tibble(
+  out <- tibble::tibble(
     key = names(methods), label = text("label"), shape = text("shape"), needs = text("needs"), cost = text("cost"),
     minimises = text("minimises"),
     memberships = vapply(methods, function(m) is.function(m$membership), NA, USE.NAMES = FALSE),
@@ -114,6 +114,7 @@ fl_methods <- function() {
     settings = vapply(methods, function(m) settings_text(m$settings), "", USE.NAMES = FALSE),
     source = text("source"), yours = names(methods) %in% ls(own_methods)
   )
+  structure(out, class = c("fl_methods", class(out)))
 }
 
 settings_text <- function(settings) {
@@ -208,7 +209,7 @@ fit_method <- function(method, x, k, seed, about = NULL) {
   scatter <- if (is.null(fit$scatter)) group_scatter(x, group, found) else fit$scatter
   list(
     group = renumber(group, order), k = found, centres = centres[order, , drop = FALSE], scatter = scatter[order],
-    objective = fit$objective %||% sum(scatter), rounds = fit$rounds %||% NA_integer_,
+    objective = fit$objective %||% sum(scatter), minimises = fit$minimises %||% method$minimises, rounds = fit$rounds %||% NA_integer_,
     converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
     model = lapply(fit$model, in_order, order = order), seconds = proc.time()[["elapsed"]] - started
   )

@@ -42,6 +42,22 @@ format.fl_partition <- function(x, ...) {
                    "fl_export(groups, \"file.csv\")"))
 }
 
+#' @export
+print.fl_methods <- function(x, ...) {
+  lines <- lapply(seq_len(nrow(x)), function(i) {
+    c(paste0(x$key[i], ": ", x$label[i]),
+      hanging_lines(c("assumes", "needs", "costs"), c(x$shape[i], x$needs[i], x$cost[i])))
+  })
+  write_lines(c(unlist(lines), next_line("fl_method(\"kmeans\")", "?`method-kmeans`", "fl_new_method()")))
+  invisible(x)
+}
+
+#' @export
+as.data.frame.fl_methods <- function(x, ...) {
+  class(x) <- setdiff(class(x), "fl_methods")
+  as.data.frame(x)
+}
+
 # Sizes and centres, in original units; a wide table is cut and says so.
 centre_lines <- function(x, most = 7L) {
   columns <- setdiff(names(x$groups), c("group", "rows", "share", "scatter"))
@@ -53,7 +69,7 @@ centre_lines <- function(x, most = 7L) {
          max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
   lines <- table_lines(body, right = names(body))
   left <- length(columns) - (length(body) - 3L)
-  c(wrapped(paste0("centres, in original units", transformed_note(x), ":"), first = 2L, indent = 4L,
+  c(wrapped(paste0(x$method$centre, "s, in original units", if (x$method$centre != "medoid") transformed_note(x), ":"), first = 2L, indent = 4L,
             width = print_width()), lines,
     if (left > 0L) paste0("  and ", counted(left, "more column"), ": groups$groups"))
 }

@@ -16,7 +16,7 @@ model_version <- 2L
 #'   `columns`: name, type and levels of each, `units`, `steps`: `kind`, `columns` and what was learned, `prepared`: the
 #'   names of the columns made, `left`: rows without a group by reason, `notes`). A partition also has: `name`, `table`
 #'   (its name), `rows` (of the table), `method` (`key`, `settings`), `seed`, `k`, `centres` (one list of numbers a
-#'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `total`, `converged`, `rounds`, `restarts`, `notes`, `groups`
+#'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises` (what the objective is), `total`, `converged`, `rounds`, `restarts`, `notes`, `groups`
 #'   (label per row of the table, null where there is none), `ids` (identifier per row, or null), `decision` (how the
 #'   count was chosen, in sentences).
 #' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
@@ -52,7 +52,7 @@ model_fields <- function(x) {
     preparation = preparation_fields(x$ready),
     centres = lapply(seq_len(nrow(x$centres)), function(j) I(unname(x$centres[j, ]))), scatter = I(x$groups$scatter),
     model = named_list(lapply(x$model, boxed_part)),
-    objective = x$objective, total = x$total, converged = x$converged, rounds = x$rounds, restarts = x$restarts,
+    objective = x$objective, minimises = x$minimises, total = x$total, converged = x$converged, rounds = x$rounds, restarts = x$restarts,
     notes = I(as.character(x$notes)), groups = I(x$group), ids = if (!is.null(x$id)) I(x$id),
     decision = I(as.character(x$decision %||% decision_facts(x$vote)))
   )
@@ -67,11 +67,12 @@ boxed_part <- function(part) {
 }
 
 unboxed_part <- function(part) {
-  if (!is.list(part)) {
-    return(unlist(part))
+  if (!is.list(part) || !"rows" %in% names(part)) {
+    return(if (length(part) == 0L) double() else unlist(part))
   }
   rows <- lapply(part$rows, unlist)
-  matrix(unlist(rows), nrow = length(rows), byrow = TRUE)
+  matrix(if (length(rows[[1L]]) > 0L) unlist(rows) else double(), nrow = length(rows), ncol = length(rows[[1L]]),
+         byrow = TRUE)
 }
 
 package_version_text <- function() as.character(utils::packageVersion("fjordline"))
@@ -196,6 +197,7 @@ model_partition <- function(fields, method) {
   structure(
     list(ready = ready, method = method, k = fit$k, seed = fields$seed, name = fields$name, group = group,
          centres = centres, groups = group_table(ready, fit), objective = fields$objective,
+         minimises = fields$minimises %||% "objective",
          scatter = sum(fit$scatter), total = fields$total, converged = fields$converged %||% NA,
          rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,

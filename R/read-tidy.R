@@ -15,18 +15,28 @@ as.data.frame.fl_partition <- function(x, ...) tidy.fl_partition(x)
 
 #' @export
 tidy.fl_partition <- function(x, ...) {
-  tibble::tibble(
+  here <- !is.null(x$ready$x)
+  out <- tibble::tibble(
     row = seq_along(x$group), id = x$id %||% rep(NA_character_, length(x$group)), group = x$group,
     name = ifelse(is.na(x$group), NA_character_, paste("group", x$group)),
-    distance = if (is.null(x$ready$x)) rep(NA_real_, length(x$group)) else own_distance(x)
+    distance = if (here) own_distance(x) else rep(NA_real_, length(x$group))
   )
+  if (here && is.function(x$method$membership)) {
+    shares <- row_memberships(x)
+    placed <- which(x$group > 0L)
+    out$membership <- rep(NA_real_, length(x$group))
+    out$membership[placed] <- shares[cbind(placed, x$group[placed])]
+  }
+  out
 }
 
 #' @export
 glance.fl_partition <- function(x, ...) {
   tibble::tibble(method = method_label(x$method), k = x$k, rows = sum(!is.na(x$group)), scatter = x$scatter,
                  total = x$total,
-                 explained = 1 - x$scatter / x$total, seed = x$seed, converged = x$converged, seconds = x$seconds)
+                 explained = 1 - x$scatter / x$total, seed = x$seed, converged = x$converged, seconds = x$seconds,
+                 objective = x$objective, rounds = x$rounds, restarts = x$restarts$tried %||% NA_integer_,
+                 reached = x$restarts$reached %||% NA_integer_)
 }
 
 #' @export

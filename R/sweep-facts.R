@@ -9,7 +9,7 @@ fl_facts.fl_partition <- function(x) {
            listed(paste0(sizes, " (", percent(x$groups$share), ")")), if (length(sizes) == 1L) " rows." else " rows."),
     left_facts(x$ready$left),
     if (noise > 0L) paste0(counted(noise, "row"), " ", if (noise == 1L) "is" else "are", " noise (0)."),
-    explained_fact(x), restart_fact(x), x$notes, decision_facts(x$vote)
+    explained_fact(x), restart_fact(x), x$notes, medoid_fact(x), decision_facts(x$vote)
   )
 }
 
@@ -27,11 +27,21 @@ restart_fact <- function(x) {
   if (is.null(r) || r$tried < 2L || x$k < 2L) {
     return(NULL)
   }
-  what <- if (x$method$minimises == "objective") "the best objective" else paste("the smallest", x$method$minimises)
+  what <- if (x$minimises == "objective") "the best objective" else paste("the smallest", x$minimises)
   paste0(r$reached, " of ", r$tried, " restarts reached ", what,
          if (r$worst > x$objective * 1.000001) {
            paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
          }, ".")
+}
+
+# Which rows of the table the medoids are.
+medoid_fact <- function(x) {
+  if (is.null(x$model$medoid) || length(x$ready$rows) == 0L) {
+    return(NULL)
+  }
+  rows <- x$ready$rows[x$model$medoid]
+  said <- if (is.null(x$id)) paste("row", rows) else x$id[rows]
+  paste0("The medoids are ", listed(said, most = 12L), ".")
 }
 
 #' @export

@@ -28,8 +28,10 @@ fl_partition <- function(ready, method = "kmeans", k = NULL, seed = 1, name = NU
   method <- as_method(method)
   check_seed(seed)
   vote <- if (inherits(k, "fl_vote")) k
-  k <- asked_count(k, method)
+  ignored <- method$free_count && !is.null(k)
+  k <- if (!ignored) asked_count(k, method)
   fit <- fit_ready(method, ready, k, seed)
+  if (ignored) fit$notes <- c("The count asked for was ignored: this method finds it itself.", fit$notes)
   call <- code_call("fl_partition", verbatim("ready"), verbatim(method_code(method)), k = k, seed = seed, name = name)
   new_partition(ready, method, seed, fit, name, call, vote)
 }
@@ -45,7 +47,7 @@ asked_count <- function(k, method = NULL) {
     return(decided_count(k))
   }
   if (isTRUE(method$free_count)) {
-    return(k %||% NA_integer_)
+    return(NULL)
   }
   if (is.null(k)) {
     fl_abort("argument", "`k`, the count of groups, is needed.",
@@ -72,7 +74,7 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
     list(
       ready = ready, method = method, k = fit$k, seed = seed,
       name = name %||% paste0(method_label(method), ", ", fit$k),
-      group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective,
+      group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective, minimises = fit$minimises,
       scatter = sum(fit$scatter), total = total_scatter(ready$x, covered), converged = fit$converged,
       rounds = fit$rounds, restarts = fit$restarts, notes = fit$notes, model = fit$model, seconds = fit$seconds, vote = vote,
       id = row_ids(ready$data), call = call

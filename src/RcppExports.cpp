@@ -46,6 +46,36 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// fuzzy_kernel
+Rcpp::List fuzzy_kernel(Rcpp::NumericMatrix x, int groups, double fuzziness, int restarts, int max_rounds, double tolerance, int threads, double seed);
+RcppExport SEXP _fjordline_fuzzy_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP fuzzinessSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP toleranceSEXP, SEXP threadsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< double >::type fuzziness(fuzzinessSEXP);
+    Rcpp::traits::input_parameter< int >::type restarts(restartsSEXP);
+    Rcpp::traits::input_parameter< int >::type max_rounds(max_roundsSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(fuzzy_kernel(x, groups, fuzziness, restarts, max_rounds, tolerance, threads, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// memberships_kernel
+Rcpp::NumericMatrix memberships_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, double fuzziness, int threads);
+RcppExport SEXP _fjordline_memberships_kernel(SEXP xSEXP, SEXP centresSEXP, SEXP fuzzinessSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type centres(centresSEXP);
+    Rcpp::traits::input_parameter< double >::type fuzziness(fuzzinessSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(memberships_kernel(x, centres, fuzziness, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // threads_kernel
 int threads_kernel();
 RcppExport SEXP _fjordline_threads_kernel() {
@@ -69,6 +99,47 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// group_scatter_kernel
+Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups);
+RcppExport SEXP _fjordline_group_scatter_kernel(SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(group_scatter_kernel(x, group, groups));
+    return rcpp_result_gen;
+END_RCPP
+}
+// distinct_kernel
+int distinct_kernel(Rcpp::NumericMatrix x, int enough, std::string metric);
+RcppExport SEXP _fjordline_distinct_kernel(SEXP xSEXP, SEXP enoughSEXP, SEXP metricSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type enough(enoughSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    rcpp_result_gen = Rcpp::wrap(distinct_kernel(x, enough, metric));
+    return rcpp_result_gen;
+END_RCPP
+}
+// medoids_kernel
+Rcpp::List medoids_kernel(Rcpp::NumericMatrix x, bool square, std::string metric, int groups, int restarts, int max_rounds, int threads, double seed);
+RcppExport SEXP _fjordline_medoids_kernel(SEXP xSEXP, SEXP squareSEXP, SEXP metricSEXP, SEXP groupsSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP threadsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< bool >::type square(squareSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< int >::type restarts(restartsSEXP);
+    Rcpp::traits::input_parameter< int >::type max_rounds(max_roundsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(medoids_kernel(x, square, metric, groups, restarts, max_rounds, threads, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
 // nearest_kernel
 Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, std::string metric, int threads);
 RcppExport SEXP _fjordline_nearest_kernel(SEXP xSEXP, SEXP centresSEXP, SEXP metricSEXP, SEXP threadsSEXP) {
@@ -82,18 +153,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// group_scatter_kernel
-Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups);
-RcppExport SEXP _fjordline_group_scatter_kernel(SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type group(groupSEXP);
-    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
-    rcpp_result_gen = Rcpp::wrap(group_scatter_kernel(x, group, groups));
-    return rcpp_result_gen;
-END_RCPP
-}
 // neighbours_kernel
 Rcpp::List neighbours_kernel(Rcpp::NumericMatrix x, int count);
 RcppExport SEXP _fjordline_neighbours_kernel(SEXP xSEXP, SEXP countSEXP) {
@@ -102,6 +161,23 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< int >::type count(countSEXP);
     rcpp_result_gen = Rcpp::wrap(neighbours_kernel(x, count));
+    return rcpp_result_gen;
+END_RCPP
+}
+// prototypes_kernel
+Rcpp::List prototypes_kernel(Rcpp::NumericMatrix numbers, Rcpp::IntegerMatrix levels, std::vector<double> charge, int groups, int restarts, int max_rounds, int threads, double seed);
+RcppExport SEXP _fjordline_prototypes_kernel(SEXP numbersSEXP, SEXP levelsSEXP, SEXP chargeSEXP, SEXP groupsSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP threadsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type numbers(numbersSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type levels(levelsSEXP);
+    Rcpp::traits::input_parameter< std::vector<double> >::type charge(chargeSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< int >::type restarts(restartsSEXP);
+    Rcpp::traits::input_parameter< int >::type max_rounds(max_roundsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(prototypes_kernel(numbers, levels, charge, groups, restarts, max_rounds, threads, seed));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -128,18 +204,36 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// draw_kernel
+Rcpp::IntegerVector draw_kernel(double rows, double many, double seed);
+RcppExport SEXP _fjordline_draw_kernel(SEXP rowsSEXP, SEXP manySEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type many(manySEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(draw_kernel(rows, many, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_dip_kernel", (DL_FUNC) &_fjordline_dip_kernel, 1},
     {"_fjordline_uniform_dips_kernel", (DL_FUNC) &_fjordline_uniform_dips_kernel, 3},
     {"_fjordline_donors_kernel", (DL_FUNC) &_fjordline_donors_kernel, 5},
+    {"_fjordline_fuzzy_kernel", (DL_FUNC) &_fjordline_fuzzy_kernel, 8},
+    {"_fjordline_memberships_kernel", (DL_FUNC) &_fjordline_memberships_kernel, 4},
     {"_fjordline_threads_kernel", (DL_FUNC) &_fjordline_threads_kernel, 0},
     {"_fjordline_kmeans_kernel", (DL_FUNC) &_fjordline_kmeans_kernel, 5},
-    {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
     {"_fjordline_group_scatter_kernel", (DL_FUNC) &_fjordline_group_scatter_kernel, 3},
+    {"_fjordline_distinct_kernel", (DL_FUNC) &_fjordline_distinct_kernel, 3},
+    {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
+    {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},
+    {"_fjordline_prototypes_kernel", (DL_FUNC) &_fjordline_prototypes_kernel, 8},
     {"_fjordline_silhouette_kernel", (DL_FUNC) &_fjordline_silhouette_kernel, 3},
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},
+    {"_fjordline_draw_kernel", (DL_FUNC) &_fjordline_draw_kernel, 3},
     {NULL, NULL, 0}
 };
 

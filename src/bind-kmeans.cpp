@@ -4,11 +4,6 @@
 
 namespace {
 
-fjordline::Metric metric_of(const std::string& word) {
-  if (word == "cosine") return fjordline::Metric::cosine;
-  return word == "correlation" ? fjordline::Metric::correlation : fjordline::Metric::euclidean;
-}
-
 fjordline::Seeding seeding_of(const std::string& word) {
   if (word == "rows") return fjordline::Seeding::rows;
   if (word == "partition") return fjordline::Seeding::partition;
@@ -32,7 +27,7 @@ Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
                          Rcpp::Nullable<Rcpp::NumericVector> weight = R_NilValue) {
   fjordline::KmeansSettings settings;
   settings.groups = groups;
-  settings.metric = metric_of(how["metric"]);
+  settings.metric = fjordline::metric_of(how["metric"]);
   settings.seeding = seeding_of(how["seeding"]);
   settings.search = Rcpp::as<std::string>(how["search"]) == "evolution" ? fjordline::Search::evolution
                                                                         : fjordline::Search::restarts;
@@ -64,15 +59,14 @@ Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
 }
 
 // [[Rcpp::export(rng = false)]]
-Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, std::string metric, int threads) {
-  const fjordline::Nearest nearest =
-      fjordline::nearest_centres(fjordline::view(x), fjordline::view(centres), metric_of(metric), threads);
-  Rcpp::IntegerVector group(nearest.group.begin(), nearest.group.end());
-  return Rcpp::List::create(Rcpp::_["group"] = group + 1, Rcpp::_["distance"] = Rcpp::wrap(nearest.distance));
-}
-
-// [[Rcpp::export(rng = false)]]
 Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups) {
   const fjordline::GroupScatter out = fjordline::group_scatter(fjordline::view(x), group.begin(), groups);
   return Rcpp::List::create(Rcpp::_["means"] = fjordline::to_r(out.means), Rcpp::_["scatter"] = Rcpp::wrap(out.scatter));
+}
+
+// Different rows, counted up to `enough`.
+// [[Rcpp::export(rng = false)]]
+int distinct_kernel(Rcpp::NumericMatrix x, int enough, std::string metric) {
+  const fjordline::Rows rows(fjordline::view(x), fjordline::metric_of(metric), nullptr, 1);
+  return static_cast<int>(rows.distinct(enough));
 }

@@ -8,3 +8,12 @@ double seed_kernel(double seed, std::vector<double> coordinates) {
   for (double c : coordinates) state = fjordline::seed_at(state, {static_cast<std::uint64_t>(c)});
   return static_cast<double>(state >> 33);
 }
+
+// `many` different row numbers out of `rows`, in ascending order.
+// [[Rcpp::export(rng = false)]]
+Rcpp::IntegerVector draw_kernel(double rows, double many, double seed) {
+  const std::vector<int> drawn = fjordline::drawn_rows(static_cast<std::size_t>(rows), static_cast<std::size_t>(many),
+                                                       static_cast<std::uint64_t>(seed));
+  Rcpp::IntegerVector out(drawn.begin(), drawn.end());
+  return out + 1;
+}

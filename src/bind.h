@@ -4,6 +4,7 @@
 
 #include <Rcpp.h>
 
+#include "rows.h"
 #include "table.h"
 
 namespace fjordline {
@@ -17,6 +18,13 @@ inline Rcpp::NumericMatrix to_r(const RowTable& x) {
   for (std::size_t i = 0; i < x.rows; ++i)
     for (std::size_t j = 0; j < x.cols; ++j) out(i, j) = x.row(i)[j];
   return out;
+}
+
+inline Metric metric_of(const std::string& word) {
+  if (word == "cosine") return Metric::cosine;
+  if (word == "correlation") return Metric::correlation;
+  if (word == "manhattan") return Metric::manhattan;
+  return word == "chebyshev" ? Metric::chebyshev : Metric::euclidean;
 }
 
 // Asks R whether the user pressed the interrupt key, without letting R jump over C++ frames.

@@ -88,40 +88,6 @@ KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const Table
   return fit;
 }
 
-Nearest nearest_centres(const TableView& x, const TableView& centres, Metric metric, std::size_t threads) {
-  constexpr std::size_t kStretch = 4096;
-  RowTable targets = by_rows(centres);
-  if (metric != Metric::euclidean)
-    for (std::size_t g = 0; g < targets.rows; ++g) to_direction(targets.row(g), targets.cols, metric);
-  CentreBlocks blocks;
-  blocks.pack(targets, nullptr, targets.rows, true);
-  Nearest out;
-  out.group.resize(x.rows);
-  out.distance.resize(x.rows);
-  in_parallel((x.rows + kStretch - 1) / kStretch, threads, [&](std::size_t s) {
-    Lined tile(x.cols * kTile, 0.0);
-    std::vector<double> point(x.cols);
-    alignas(64) double best[kTile];
-    alignas(64) double second[kTile];
-    int which[kTile];
-    const std::size_t end = std::min(x.rows, (s + 1) * kStretch);
-    for (std::size_t from = s * kStretch; from < end; from += kTile) {
-      const std::size_t full = std::min(kTile, end - from);
-      for (std::size_t r = 0; r < full; ++r) {
-        for (std::size_t j = 0; j < x.cols; ++j) point[j] = x.at(from + r, j);
-        if (metric != Metric::euclidean) to_direction(point.data(), x.cols, metric);
-        for (std::size_t j = 0; j < x.cols; ++j) tile[j * kTile + r] = point[j];
-      }
-      tile_kernels().nearest_exact(tile.data(), x.cols, blocks, best, second, which);
-      for (std::size_t r = 0; r < full; ++r) {
-        out.group[from + r] = blocks.which[which[r]];
-        out.distance[from + r] = metric == Metric::euclidean ? std::sqrt(best[r]) : 0.5 * best[r];
-      }
-    }
-  });
-  return out;
-}
-
 GroupScatter group_scatter(const TableView& x, const int* group, std::size_t groups) {
   GroupScatter out{RowTable(groups, x.cols), std::vector<double>(groups, 0.0)};
   if (x.rows == 0) return out;

@@ -45,13 +45,6 @@ struct KmeansFit {
 KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const TableView* start, const double* weight,
                  const Stop& stop);
 
-struct Nearest {
-  std::vector<int> group;        // 0-based; ties go to the lower number
-  std::vector<double> distance;  // not squared; on the sphere 1 - cosine
-};
-
-Nearest nearest_centres(const TableView& x, const TableView& centres, Metric metric, std::size_t threads);
-
 // Within-group sums of squares about the groups' means, by group, and the means; group 0 is left out.
 struct GroupScatter {
   RowTable means;

@@ -11,8 +11,9 @@
 
 namespace fjordline {
 
-// cosine: rows of length one. correlation: the row's own mean taken off first.
-enum class Metric { euclidean, cosine, correlation };
+// cosine: rows of length one. correlation: the row's own mean taken off first. Sums and largest of the differences by
+// column (manhattan, chebyshev) have no means, so k-means does not offer them.
+enum class Metric { euclidean, cosine, correlation, manhattan, chebyshev };
 
 // Shifts and scales a point to its direction; false when it has none.
 bool to_direction(double* point, std::size_t cols, Metric metric);
@@ -24,7 +25,7 @@ class Rows {
 
   std::size_t count() const { return count_; }
   std::size_t cols() const { return cols_; }
-  bool on_sphere() const { return metric_ != Metric::euclidean; }
+  bool on_sphere() const { return metric_ == Metric::cosine || metric_ == Metric::correlation; }
   double weight(std::size_t i) const { return weight_ ? weight_[i] : 1.0; }
   bool weighted() const { return weight_ != nullptr; }
   // The first row that has no direction (all zero, or constant under correlation); count() when there is none.

@@ -6,6 +6,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <initializer_list>
+#include <vector>
 
 #include <xoshiro.h>
 
@@ -40,6 +41,17 @@ class Stream {
  private:
   dqrng::xoshiro256plus generator_;
 };
+
+// `many` different numbers below `rows`, ascending: each is taken with the chance that is left to it.
+inline std::vector<int> drawn_rows(std::size_t rows, std::size_t many, std::uint64_t seed) {
+  Stream stream(seed, {rows, many});
+  std::vector<int> out;
+  out.reserve(many);
+  for (std::size_t i = 0; i < rows && out.size() < many; ++i)
+    if (stream.uniform() * static_cast<double>(rows - i) < static_cast<double>(many - out.size()))
+      out.push_back(static_cast<int>(i));
+  return out;
+}
 
 }  // namespace fjordline
 

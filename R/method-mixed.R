@@ -1,0 +1,89 @@
+# Prototypes for tables of numbers and categories. The work is done in src/prototypes.cpp.
+
+method_mixed <- function() {
+  declare_method(
+    "mixed",
+    label = "mixed prototypes (Huang 1998)",
+    fit = run_mixed, assign = assign_mixed,
+    settings = list(restarts = 25L, category_weight = 1, max_rounds = 200L),
+    check = check_mixed,
+    shape = "round groups in the numbers, one prevailing level in each category",
+    needs = "numbers and categories; k",
+    cost = "time n (d + categories) k a round; memory: the table once more",
+    minimises = "cost",
+    source = "Huang 1998"
+  )
+}
+
+check_mixed <- function(settings) {
+  check_whole(settings$restarts, "restarts", most = 1e6)
+  check_whole(settings$max_rounds, "max_rounds", most = 1e6)
+  check_number(settings$category_weight, "category_weight", least = 0, most = 1e6)
+}
+
+run_mixed <- function(x, k, settings, seed, about) {
+  check_distinct(k, distinct_kernel(x, as.integer(k), "euclidean"))
+  about <- about %||% list(category = rep(0L, ncol(x)), mismatch = double())
+  charge <- about$mismatch * settings$category_weight
+  fit <- prototypes_kernel(x[, about$category == 0L, drop = FALSE], level_codes(x, about$category), charge,
+                           as.integer(k), as.integer(settings$restarts), as.integer(settings$max_rounds),
+                           thread_count(), as.double(seed))
+  list(
+    group = fit$group, objective = fit$objective, rounds = fit$rounds, converged = fit$converged,
+    model = list(category = about$category, charge = charge, means = fit$means, modes = fit$modes),
+    restarts = restart_counts(fit$reached, fit$objective, refilled = fit$refilled),
+    notes = c(
+      if (length(charge) == 0L) "There is no category among the columns: these are k-means groups without transfers.",
+      if (!fit$converged) paste0("Not settled after ", fit$rounds, " rounds; try a larger max_rounds."),
+      if (fit$refilled > 0L) paste0("A group emptied and was refilled ", counted(fit$refilled, "time"), ".")
+    )
+  )
+}
+
+# Which level each row has in each category, from 0; -1 where it has none of those known.
+level_codes <- function(x, category) {
+  codes <- vapply(seq_len(max(0L, category)), function(c) {
+    mine <- x[, category == c, drop = FALSE]
+    code <- max.col(mine, ties.method = "first") - 1L
+    replace(code, mine[cbind(seq_len(nrow(mine)), code + 1L)] <= 0, -1L)
+  }, integer(nrow(x)))
+  matrix(as.integer(codes), nrow = nrow(x))
+}
+
+assign_mixed <- function(fit, x) {
+  model <- fit$model
+  codes <- level_codes(x, model$category)
+  numbers <- x[, model$category == 0L, drop = FALSE]
+  cost <- vapply(seq_len(fit$k), function(g) {
+    apart <- rowSums(sweep(numbers, 2L, model$means[g, ])^2)
+    for (c in seq_along(model$charge)) apart <- apart + model$charge[c] * (codes[, c] != model$modes[g, c])
+    apart
+  }, double(nrow(x)))
+  cost <- matrix(cost, nrow = nrow(x))
+  group <- max.col(-cost, ties.method = "first")
+  list(group = group, distance = sqrt(cost[cbind(seq_len(nrow(x)), group)]))
+}
+
+#' Mixed prototypes
+#'
+#' For tables with numbers and categories: a group's prototype has a mean for each number column and one level for each
+#' category, the commonest. A row is as far from it as the squared differences of the numbers plus a charge for every
+#' category in which its level differs (Huang 1998). K-means on indicator columns instead lets a prototype stand between
+#' levels.
+#'
+#' Two different levels cost as much as the preparation puts between them: their squared distance in prepared units (see
+#' [fl_prepare()], where weights change it), times `category_weight`. Numbers must not be reduced to components, which
+#' would mix them with the categories. Ordered categories count as numbers. Seeded starts as in k-means, then rows and
+#' prototypes by turns until no row moves; a row at equal cost stays. A level never seen differs from all.
+#'
+#' @section Settings:
+#' * `category_weight` (1): times the charge of every category.
+#' * `restarts` (25): seeded starts; the one with the smallest cost is kept.
+#' * `max_rounds` (200): most rounds of a start.
+#' @references Huang, Z. (1998). Extensions to the k-means algorithm for clustering large data sets with categorical
+#'   values. \doi{10.1023/A:1009769707641}
+#' @examples
+#' visits <- fl_demo("vessel_visits")
+#' fl_partition(fl_prepare(visits), fl_method("mixed", restarts = 5), k = 4)
+#' @name method-mixed
+NULL

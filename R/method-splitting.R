@@ -1,0 +1,99 @@
+# k-means that finds the count: groups are cut in two as long as BIC says so.
+
+method_splitting <- function() {
+  declare_method(
+    "splitting",
+    label = "k-means with splits by BIC (Pelleg & Moore 2000)",
+    fit = run_splitting,
+    settings = list(fewest = 1L, most = 20L, restarts = 10L, max_rounds = 200L),
+    check = check_splitting,
+    shape = "round groups of one spread; it cuts elongated ones into too many",
+    needs = "numbers; finds the count itself, between fewest and most",
+    cost = "time n d k a round; memory: the table once more",
+    minimises = "W",
+    source = "Pelleg & Moore 2000",
+    free_count = TRUE
+  )
+}
+
+check_splitting <- function(settings) {
+  check_whole(settings$restarts, "restarts", most = 1e6)
+  check_whole(settings$max_rounds, "max_rounds", most = 1e6)
+  check_whole(settings$fewest, "fewest")
+  check_whole(settings$most, "most", least = settings$fewest)
+}
+
+run_splitting <- function(x, k, settings, seed) {
+  distinct <- distinct_kernel(x, as.integer(settings$most), "euclidean")
+  check_distinct(settings$fewest, distinct)
+  most <- min(settings$most, distinct)
+  fit <- means_from(x, settings$fewest, settings, seed, NULL)
+  tried <- list(fit)
+  while (length(fit$scatter) < most) {
+    starts <- split_starts(x, fit, most, settings, derived_seed(seed, length(fit$scatter)))
+    if (nrow(starts) == length(fit$scatter)) break
+    fit <- means_from(x, nrow(starts), settings, seed, starts)
+    tried <- c(tried, list(fit))
+  }
+  bic <- vapply(tried, function(f) round_bic(tabulate(f$group), f$objective, ncol(x)), 0)
+  best <- tried[[if (all(is.na(bic))) length(tried) else which.min(bic)]]
+  counts <- vapply(tried, function(f) length(f$scatter), 0L)
+  list(
+    group = best$group, centres = best$centres, scatter = best$scatter, objective = best$objective,
+    rounds = best$rounds, converged = best$converged,
+    notes = c(
+      paste0("The count was found by BIC, between ", settings$fewest, " and ", settings$most, "; tried: ",
+             listed(paste0(counts, " (BIC ", digits3(bic), ")")), "."),
+      if (length(best$scatter) == settings$most) "It is the largest count allowed: try a larger `most`.",
+      if (!best$converged) paste0("Not settled after ", best$rounds, " rounds; try a larger max_rounds.")
+    )
+  )
+}
+
+means_from <- function(x, k, settings, seed, starts) {
+  how <- utils::modifyList(method_kmeans()$settings, settings[c("restarts", "max_rounds")])
+  if (!is.null(starts)) how$restarts <- 1L
+  kmeans_kernel(x, as.integer(k), kmeans_how(how, seed), starts, NULL)
+}
+
+# The centres after every cut that BIC approves of; where there is room for some only, the cuts that gain most.
+split_starts <- function(x, fit, most, settings, seed) {
+  d <- ncol(x)
+  cuts <- lapply(seq_along(fit$scatter), function(g) {
+    rows <- x[fit$group == g, , drop = FALSE]
+    none <- list(gain = 0, centres = fit$centres[g, , drop = FALSE])
+    if (nrow(rows) < 4L || distinct_kernel(rows, 2L, "euclidean") < 2L) {
+      return(none)
+    }
+    halves <- cut_in_two(rows, settings[c("restarts", "max_rounds")], derived_seed(seed, g))
+    gain <- round_bic(nrow(rows), fit$scatter[g], d) - round_bic(tabulate(halves$group), halves$objective, d)
+    if (is.na(gain) || gain <= 0) none else list(gain = gain, centres = halves$centres)
+  })
+  gain <- vapply(cuts, `[[`, 0, "gain")
+  room <- most - length(cuts)
+  chosen <- utils::head(order(-gain), min(room, sum(gain > 0)))
+  do.call(rbind, lapply(seq_along(cuts), function(g) if (g %in% chosen) cuts[[g]]$centres
+                        else fit$centres[g, , drop = FALSE]))
+}
+
+#' k-means that finds the count
+#'
+#' Starts from the smallest count allowed. Every group is cut in two by k-means with two groups; where the BIC of the two
+#' halves is lower than that of the whole group, the cut stands. K-means from all the centres then there settles the
+#' rows again, and the next round begins, until no cut stands or the largest count is reached. Of all counts passed
+#' through, the one with the lowest BIC over the whole table is returned.
+#'
+#' BIC is that of round groups of one common variance, lower is better (see [indices]). It asks for no `k`: a `k` given is
+#' ignored. On elongated groups it finds too many; [fl_vote()] hears more witnesses.
+#'
+#' @section Settings:
+#' * `fewest` (1), `most` (20): the counts allowed.
+#' * `restarts` (10): seeded starts of the first fit and of each cut.
+#' * `max_rounds` (200): most Lloyd rounds of a start.
+#' @references Pelleg, D. and Moore, A. (2000). X-means: extending k-means with efficient estimation of the number of
+#'   clusters. ICML, 727--734.
+#' @examples
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' fl_partition(ready, fl_method("splitting", most = 12))
+#' @name method-splitting
+NULL
