@@ -26,7 +26,8 @@ run_bisecting <- function(x, k, settings, seed) {
   while (length(scatter) < k) {
     cut <- which.max(scatter)
     rows <- which(group == cut)
-    halves <- cut_in_two(x[rows, , drop = FALSE], settings, derived_seed(seed, length(scatter)))
+    halves <- least_scatter(x[rows, , drop = FALSE], 2L, settings$restarts, settings$max_rounds,
+                            derived_seed(seed, length(scatter)))
     group[rows[halves$group == 2L]] <- length(scatter) + 1L
     scatter <- c(replace(scatter, cut, halves$scatter[1L]), halves$scatter[2L])
     settled <- settled && halves$converged
@@ -36,11 +37,6 @@ run_bisecting <- function(x, k, settings, seed) {
     notes = c(if (k > 2L) "Rows stay on their side of every cut: some may be nearer to the mean of another group.",
               if (!settled) "A cut had not settled; try a larger max_rounds.")
   )
-}
-
-# The best two groups of some rows.
-cut_in_two <- function(x, settings, seed) {
-  kmeans_kernel(x, 2L, kmeans_how(utils::modifyList(method_kmeans()$settings, settings), seed), NULL, NULL)
 }
 
 #' Bisecting k-means

@@ -17,8 +17,6 @@ method_kmeans <- function() {
   )
 }
 
-sphere_metrics <- c("cosine", "correlation")
-
 check_kmeans <- function(settings) {
   check_whole(settings$restarts, "restarts", most = 1e6)
   check_whole(settings$max_rounds, "max_rounds", most = 1e6)
@@ -51,17 +49,6 @@ run_kmeans <- function(x, k, settings, seed) {
   )
 }
 
-kmeans_how <- function(settings, seed, rounds = "automatic") {
-  list(metric = settings$metric, seeding = settings$seeding, search = settings$search, rounds = rounds,
-       restarts = as.integer(settings$restarts), max_rounds = as.integer(settings$max_rounds),
-       threads = thread_count(), seed = as.double(seed))
-}
-
-# How many starts were tried, how many came within 1e-6 of the best objective, and the worst.
-restart_counts <- function(reached, best, ...) {
-  list(tried = length(reached), reached = sum(reached <= best + abs(best) * 1e-6), worst = max(reached), ...)
-}
-
 check_starts <- function(starts, k) {
   if (!is.null(starts) && nrow(starts) != k) {
     fl_abort("count", paste0("k = ", k, " needs ", counted(k, "start"), "."),
@@ -75,16 +62,6 @@ check_directions <- function(x, fit, metric) {
                               else "A constant row has no shape", ", so there is no ", metric, " to it."),
              found = paste0("The first such row is row ", fit$without_direction, " of the rows clustered."),
              advice = "Leave such rows out with fl_set_apart(), or use metric = \"euclidean\".")
-  }
-}
-
-check_distinct <- function(k, distinct, metric = "euclidean", weighted = FALSE) {
-  if (k > distinct) {
-    what <- if (metric %in% sphere_metrics) "direction" else "row"
-    fl_abort("count", paste0("There cannot be ", k, " groups: only ", counted(distinct, what),
-                             if (weighted) " of positive weight",
-                             if (distinct == 1L) " differs" else " differ", " from each other."),
-             advice = paste0("Ask for k = ", distinct, " or fewer."))
   }
 }
 

@@ -211,12 +211,12 @@ fit_method <- function(method, x, k, seed, about = NULL) {
     group = renumber(group, order), k = found, centres = centres[order, , drop = FALSE], scatter = scatter[order],
     objective = fit$objective %||% sum(scatter), minimises = fit$minimises %||% method$minimises, rounds = fit$rounds %||% NA_integer_,
     converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
-    model = lapply(fit$model, in_order, order = order), seconds = proc.time()[["elapsed"]] - started
+    model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
   )
 }
 
 # Whatever has a row a group is numbered as the groups are.
-in_order <- function(part, order) if (is.matrix(part)) part[order, , drop = FALSE] else part
+numbered_along <- function(part, order) if (is.matrix(part)) part[order, , drop = FALSE] else part
 
 # Labels rows of `x` by a fitted method: by its own rule, or by the nearest centre.
 assign_rows <- function(method, fit, x) {

@@ -27,12 +27,12 @@ run_splitting <- function(x, k, settings, seed) {
   distinct <- distinct_kernel(x, as.integer(settings$most), "euclidean")
   check_distinct(settings$fewest, distinct)
   most <- min(settings$most, distinct)
-  fit <- means_from(x, settings$fewest, settings, seed, NULL)
+  fit <- least_scatter(x, settings$fewest, settings$restarts, settings$max_rounds, seed)
   tried <- list(fit)
   while (length(fit$scatter) < most) {
     starts <- split_starts(x, fit, most, settings, derived_seed(seed, length(fit$scatter)))
     if (nrow(starts) == length(fit$scatter)) break
-    fit <- means_from(x, nrow(starts), settings, seed, starts)
+    fit <- least_scatter(x, nrow(starts), 1L, settings$max_rounds, seed, starts)
     tried <- c(tried, list(fit))
   }
   bic <- vapply(tried, function(f) round_bic(tabulate(f$group), f$objective, ncol(x)), 0)
@@ -50,12 +50,6 @@ run_splitting <- function(x, k, settings, seed) {
   )
 }
 
-means_from <- function(x, k, settings, seed, starts) {
-  how <- utils::modifyList(method_kmeans()$settings, settings[c("restarts", "max_rounds")])
-  if (!is.null(starts)) how$restarts <- 1L
-  kmeans_kernel(x, as.integer(k), kmeans_how(how, seed), starts, NULL)
-}
-
 # The centres after every cut that BIC approves of; where there is room for some only, the cuts that gain most.
 split_starts <- function(x, fit, most, settings, seed) {
   d <- ncol(x)
@@ -65,7 +59,7 @@ split_starts <- function(x, fit, most, settings, seed) {
     if (nrow(rows) < 4L || distinct_kernel(rows, 2L, "euclidean") < 2L) {
       return(none)
     }
-    halves <- cut_in_two(rows, settings[c("restarts", "max_rounds")], derived_seed(seed, g))
+    halves <- least_scatter(rows, 2L, settings$restarts, settings$max_rounds, derived_seed(seed, g))
     gain <- round_bic(nrow(rows), fit$scatter[g], d) - round_bic(tabulate(halves$group), halves$objective, d)
     if (is.na(gain) || gain <= 0) none else list(gain = gain, centres = halves$centres)
   })
