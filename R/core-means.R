@@ -29,3 +29,38 @@ check_distinct <- function(k, distinct, metric = "euclidean", weighted = FALSE) 
              advice = paste0("Ask for k = ", distinct, " or fewer."))
   }
 }
+
+# --- batches: centres that are pulled on by rows they see once
+
+# Centres, how much each was given, and the metric. On the sphere centres are means of directions.
+batch_state <- function(fit) {
+  list(centres = fit$model$directions %||% fit$centres, mass = as.double(tabulate(fit$group, fit$k)),
+       metric = fit$model$metric %||% "euclidean")
+}
+
+pull_centres <- function(state, x, batch_rows) {
+  if (nrow(x) > 0L) {
+    state[c("centres", "mass")] <- batches_kernel(x, state$centres, state$mass, state$metric, as.integer(batch_rows))
+  }
+  state
+}
+
+settle_directions <- function(state) {
+  if (state$metric %in% sphere_metrics) state$centres <- state$centres / sqrt(rowSums(state$centres^2))
+  state
+}
+
+# What rows add to the objective at their distance from the own centre.
+added_by <- function(distance, metric) if (metric == "euclidean") distance^2 else distance
+
+# By which share the objective of a sample is above that of the sample's own fit.
+excess_over <- function(fit, sample, state) {
+  near <- nearest_kernel(sample, state$centres, state$metric, thread_count())
+  if (fit$objective > 0) sum(added_by(near$distance, state$metric)) / fit$objective - 1 else 0
+}
+
+approximate_note <- function(sampled, what, excess) {
+  paste0("Approximate: centres from a sample of ", counted(sampled, "row"), ", pulled on by one pass in batches. On the ",
+         "sample ", what, " is ", if (excess > 0) paste0(percent(excess), " above") else "no larger than",
+         " that of the sample's own fit.")
+}

@@ -105,16 +105,37 @@ refuse_json <- function(file, why) {
 
 read_sqlite <- function(file, how, shown, form) {
   need_package("RSQLite", "Reading SQLite files")
+  connection <- open_sqlite(file, shown)
+  on.exit(DBI::dbDisconnect(connection))
+  read_database(connection, how$query)
+}
+
+open_sqlite <- function(file, shown) {
   refuse <- function(e) refuse_file(shown, conditionMessage(e), "It must be an SQLite database.")
   connection <- tryCatch(DBI::dbConnect(RSQLite::SQLite(), file, flags = RSQLite::SQLITE_RO, synchronous = NULL),
                          error = refuse)
-  on.exit(DBI::dbDisconnect(connection))
-  tryCatch(DBI::dbListTables(connection), error = refuse)
-  read_database(connection, how$query)
+  tryCatch(DBI::dbListTables(connection), error = function(e) {
+    DBI::dbDisconnect(connection)
+    refuse(e)
+  })
+  connection
 }
 
 read_database <- function(connection, query) {
   need_package("DBI", "Reading from a database")
+  chosen <- database_query(connection, query)
+  table <- tryCatch(if (chosen$select) DBI::dbGetQuery(connection, chosen$query)
+                    else DBI::dbReadTable(connection, chosen$query, check.names = FALSE),
+                    error = function(e) {
+                      fl_abort("source", "The database refused the query.", found = conditionMessage(e),
+                               advice = paste0("The query was: ", chosen$query))
+                    })
+  list(table = if (nrow(table) > 0L) plain_columns(table) else table,
+       said = if (!chosen$select) paste0("table ", quoted(chosen$query), " of the database"))
+}
+
+# The table or SELECT meant, and which of the two it is.
+database_query <- function(connection, query) {
   tables <- DBI::dbListTables(connection)
   if (length(tables) == 0L) fl_abort("source", "The database has no tables.")
   if (is.null(query) && length(tables) == 1L) query <- tables
@@ -128,12 +149,5 @@ read_database <- function(connection, query) {
     fl_abort("source", paste0("The database has no table ", quoted(query), "."),
              advice = did_you_mean(query, tables, "Its tables are"))
   }
-  table <- tryCatch(if (asked) DBI::dbGetQuery(connection, query) else DBI::dbReadTable(connection, query,
-                                                                                     check.names = FALSE),
-                    error = function(e) {
-                      fl_abort("source", "The database refused the query.", found = conditionMessage(e),
-                               advice = paste0("The query was: ", query))
-                    })
-  list(table = if (nrow(table) > 0L) plain_columns(table) else table,
-       said = if (!asked) paste0("table ", quoted(query), " of the database"))
+  list(query = query, select = asked)
 }

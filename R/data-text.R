@@ -150,18 +150,30 @@ recode_file <- function(file, shown, encoding) {
 refuse_nul <- function(file, shown) {
   from <- file(file, "rb")
   on.exit(close(from))
-  lines <- 0
+  before <- 0
   repeat {
-    block <- readBin(from, "raw", 2^24)
+    block <- readBin(from, "raw", 2^20)
     if (length(block) == 0L) break
     at <- grepRaw(as.raw(0L), block, fixed = TRUE)
     if (length(at) > 0L) {
-      line <- lines + sum(block[seq_len(at)] == as.raw(10L)) + 1
+      line <- lines_within(file, before + at) + 1
       refuse_text(shown, paste0("Line ", line, " holds a NUL byte: it may be no text, or UTF-16 without its mark."),
                   "If it is UTF-16, give reading = c(encoding = \"UTF-16LE\").")
     }
-    if (length(block) == 2^24) lines <- lines + sum(block == as.raw(10L))
+    before <- before + length(block)
   }
+}
+
+# Line ends among the first bytes of a file.
+lines_within <- function(file, bytes) {
+  from <- file(file, "rb")
+  on.exit(close(from))
+  lines <- 0
+  while (bytes > 0 && length(block <- readBin(from, "raw", min(bytes, 2^20))) > 0L) {
+    lines <- lines + sum(block == as.raw(10L))
+    bytes <- bytes - length(block)
+  }
+  lines
 }
 
 # The separator that stands equally often in each of the first lines; in doubt the one most frequent in the header.

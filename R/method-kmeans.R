@@ -7,7 +7,7 @@ method_kmeans <- function() {
     label = "k-means (Lloyd 1982; Hartigan & Wong 1979)",
     fit = run_kmeans, assign = assign_kmeans,
     settings = list(restarts = 25L, seeding = "spread", metric = "euclidean", search = "restarts", max_rounds = 200L,
-                    row_weights = NULL, starts = NULL),
+                    row_weights = NULL, starts = NULL, sample_rows = 50000L, batch_rows = 10000L),
     check = check_kmeans,
     shape = "round groups of similar spread; under cosine and correlation, bundles of directions",
     needs = "numbers; k",
@@ -22,11 +22,40 @@ check_kmeans <- function(settings) {
   check_whole(settings$max_rounds, "max_rounds", most = 1e6)
   check_choice(settings$seeding, c("spread", "rows", "partition", "splits"), "seeding", what = "method")
   check_choice(settings$metric, c("euclidean", sphere_metrics), "metric", what = "method")
-  check_choice(settings$search, c("restarts", "evolution"), "search", what = "method")
+  check_whole(settings$sample_rows, "sample_rows", least = 10)
+  check_whole(settings$batch_rows, "batch_rows", least = 10)
+  check_choice(settings$search, c("restarts", "evolution", "batches"), "search", what = "method")
 }
 
 run_kmeans <- function(x, k, settings, seed) {
   check_starts(settings$starts, k)
+  if (settings$search == "batches" && nrow(x) > settings$sample_rows) run_batches(x, k, settings, seed)
+  else run_whole(x, k, settings, seed)
+}
+
+# A sample's fit, one pass in batches over all rows, and every row to its nearest centre.
+run_batches <- function(x, k, settings, seed) {
+  if (!is.null(settings$row_weights)) {
+    fl_abort("method", "Batches cannot weigh rows.", advice = "Use search = \"restarts\" with row_weights.")
+  }
+  sampled <- x[draw_kernel(nrow(x), settings$sample_rows, derived_seed(seed, k)), , drop = FALSE]
+  fit <- run_whole(sampled, k, utils::modifyList(settings, list(search = "restarts")), seed)
+  fit$k <- k
+  state <- settle_directions(pull_centres(batch_state(fit), x, settings$batch_rows))
+  near <- nearest_kernel(x, state$centres, state$metric, thread_count())
+  used <- sort(unique(near$group))
+  centres <- state$centres[used, , drop = FALSE]
+  sphere <- state$metric %in% sphere_metrics
+  excess <- excess_over(fit, sampled, state)
+  list(
+    group = match(near$group, used), centres = if (!sphere) centres,
+    objective = sum(added_by(near$distance, state$metric)), minimises = fit$minimises, restarts = fit$restarts,
+    model = if (sphere) list(metric = state$metric, directions = centres),
+    notes = c(approximate_note(nrow(sampled), fit$minimises %||% "W", excess), fit$notes)
+  )
+}
+
+run_whole <- function(x, k, settings, seed) {
   single <- !is.null(settings$starts) || settings$seeding == "splits" && settings$search == "restarts"
   if (single) settings$restarts <- 1L
   fit <- kmeans_kernel(x, as.integer(k), kmeans_how(settings, seed), settings$starts, settings$row_weights)
@@ -103,6 +132,10 @@ assign_kmeans <- function(fit, x) {
 #'   mean is taken off first. Rows without a direction are an error of class `fjordline_error_values`.
 #' * `search` (`"restarts"`): `"evolution"` breeds starts from the best partitions found so far (Gribel & Vidal 2019);
 #'   with the same number of `restarts` it finds smaller W where there are many groups, usually in less time.
+#'   `"batches"` is for tables of millions of rows, and approximate: k-means of a sample of `sample_rows` (50,000), one pass
+#'   over all rows in batches of `batch_rows` (10,000) that pull the centres on (Sculley 2010), then every row to its
+#'   nearest centre. It says by how much W of the sample is above the sample's own fit. [fl_stream()] does the same for
+#'   tables that do not fit in memory.
 #' * `row_weights`: what each row counts, as the name of a column of the table or as numbers, one a row; W is then the
 #'   weighted sum. Rows of weight 0 get a group and make none.
 #' * `max_rounds` (200): most Lloyd rounds a restart may take.
@@ -123,6 +156,8 @@ assign_kmeans <- function(fit, x) {
 #'
 #' Dhillon, I. S. and Modha, D. S. (2001). Concept decompositions for large sparse text data using clustering.
 #' \doi{10.1023/A:1007612920971}
+#'
+#' Sculley, D. (2010). Web-scale k-means clustering. \doi{10.1145/1772690.1772862}
 #'
 #' Gribel, D. and Vidal, T. (2019). HG-means: a scalable hybrid genetic algorithm for minimum sum-of-squares clustering.
 #' \doi{10.1016/j.patcog.2018.12.022}

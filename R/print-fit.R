@@ -35,7 +35,7 @@ format.fl_partition <- function(x, ...) {
   facts <- fl_facts(x)
   c(facts[1L], centre_lines(x), sentence_lines(facts[-1L]),
     if (is.null(x$ready$x)) {
-      c(sentence_lines(c(x$decision, "Loaded from a file: it labels new rows; its table is not here.")),
+      c(sentence_lines(c(x$decision, x$origin %||% "Loaded from a file: it labels new rows; its table is not here.")),
         next_line("predict(groups, newdata)"))
     }
     else next_line("autoplot(groups)", if (!is.null(truth_of(x$ready$data))) "fl_agree(groups)",

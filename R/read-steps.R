@@ -47,6 +47,9 @@ fl_steps.fl_vote <- function(x) {
 
 #' @export
 fl_steps.fl_partition <- function(x) {
+  if (!is.null(x$origin)) {
+    return(c(x$before, paste("groups <-", x$call)))
+  }
   need_rows(x)
   taken <- !is.null(x$sweep_steps)
   if (!is.null(x$vote)) {

@@ -85,10 +85,9 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
 
 
 # Size, share, scatter and centre of every group; centres in original units.
-group_table <- function(ready, fit) {
-  rows <- tabulate(fit$group[fit$group > 0L], fit$k)
+group_table <- function(ready, fit, rows = tabulate(fit$group[fit$group > 0L], fit$k), of = length(fit$group)) {
   tibble::tibble(
-    group = seq_len(fit$k), rows = rows, share = rows / length(fit$group), scatter = fit$scatter,
+    group = seq_len(fit$k), rows = rows, share = rows / of, scatter = fit$scatter,
     tibble::as_tibble(readable_centres(ready, fit))
   )
 }

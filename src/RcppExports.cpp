@@ -10,6 +10,20 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// batches_kernel
+Rcpp::List batches_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, std::vector<double> mass, std::string metric, int batch_rows);
+RcppExport SEXP _fjordline_batches_kernel(SEXP xSEXP, SEXP centresSEXP, SEXP massSEXP, SEXP metricSEXP, SEXP batch_rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type centres(centresSEXP);
+    Rcpp::traits::input_parameter< std::vector<double> >::type mass(massSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< int >::type batch_rows(batch_rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(batches_kernel(x, centres, mass, metric, batch_rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 // dip_kernel
 double dip_kernel(std::vector<double> sorted);
 RcppExport SEXP _fjordline_dip_kernel(SEXP sortedSEXP) {
@@ -216,8 +230,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// row_keys_kernel
+Rcpp::NumericVector row_keys_kernel(double first, double rows, double seed);
+RcppExport SEXP _fjordline_row_keys_kernel(SEXP firstSEXP, SEXP rowsSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(row_keys_kernel(first, rows, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_fjordline_batches_kernel", (DL_FUNC) &_fjordline_batches_kernel, 5},
     {"_fjordline_dip_kernel", (DL_FUNC) &_fjordline_dip_kernel, 1},
     {"_fjordline_uniform_dips_kernel", (DL_FUNC) &_fjordline_uniform_dips_kernel, 3},
     {"_fjordline_donors_kernel", (DL_FUNC) &_fjordline_donors_kernel, 5},
@@ -234,6 +261,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_silhouette_kernel", (DL_FUNC) &_fjordline_silhouette_kernel, 3},
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},
     {"_fjordline_draw_kernel", (DL_FUNC) &_fjordline_draw_kernel, 3},
+    {"_fjordline_row_keys_kernel", (DL_FUNC) &_fjordline_row_keys_kernel, 3},
     {NULL, NULL, 0}
 };
 
