@@ -4,7 +4,7 @@ export R_LIBS := $(CURDIR)/$(LIB):$(R_LIBS)
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars inst/*/*)
 COMMAND := $(LIB)/fjordline/cli/fjordline
 
-.PHONY: demo test check lint bench docs screenshots install set-up develop clean
+.PHONY: demo test check lint sanitize bench docs screenshots install set-up develop clean
 
 demo: build/installed
 	@Rscript $(COMMAND) demo --out fjordline-demo
@@ -38,8 +38,12 @@ check: set-up
 lint: develop build/installed
 	@Rscript dev/lint.R
 
+# The C++ kernels and their own tests under the address and undefined-behaviour sanitizers.
+sanitize: set-up
+	@dev/sanitize.sh
+
 bench: develop build/installed
-	@Rscript bench/run.R
+	@Rscript bench/run.R $(if $(quick),quick)
 
 docs: develop
 	Rscript dev/document.R

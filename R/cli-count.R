@@ -2,7 +2,7 @@ verb_count <- function() {
   list(
     summary = "how many groups: a vote of the indices, told in sentences", files = "FILE",
     options = c(options_table, options_prepare, list(
-      option("methods", "methods: a,b", "kmeans"),
+      option("methods", paste0("methods, a,b: ", methods_known()), "kmeans"),
       option("k", "counts to try", "1-10"),
       option("indices", "indices: a,b (default: all)"),
       option("repeats", "fits of every cell", "1"),

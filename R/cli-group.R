@@ -1,6 +1,6 @@
 options_group <- function() {
   c(options_table, options_prepare, list(
-    option("method", "method", "kmeans"),
+    option("method", paste0("method: ", methods_known()), "kmeans"),
     option("k", "count of groups; left out, a vote over 1-10 decides"),
     option("reason", "with --k: hold the vote, overrule it with --k, and keep this reason")
   ), options_fit)
@@ -47,7 +47,7 @@ cli_partition <- function(file, options) {
   method <- cli_methods(options)[[1L]]
   k <- if (!is.null(options$k)) split_counts(options$k)
   if (length(k) > 1L) usage_error("--k must be one count here; fjordline count compares several.")
-  if (is.null(options$reason) && !is.null(k)) {
+  if (method$free_count || is.null(options$reason) && !is.null(k)) {
     return(fl_partition(ready, method, k = k, seed = cli_seed(options)))
   }
   if (is.null(k) && !is.null(options$reason)) usage_error("--reason goes with --k, the count it speaks for.")

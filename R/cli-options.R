@@ -41,8 +41,15 @@ options_prepare <- list(
 
 option_seed <- option("seed", "whole number; the same seed gives the same result", "1")
 
-options_fit <- list(option("restarts", "seeded starts of k-means", "25"), option("seeding", "spread or rows", "spread"),
-                    option_seed)
+options_fit <- list(
+  option("restarts", "seeded starts; left out, the method's own number"),
+  option("seeding", "where k-means begins: spread (default), rows, partition or splits"),
+  option("metric", "euclidean (default), cosine or correlation; medoids also manhattan, chebyshev"),
+  option("settings", "other settings of the method: search=evolution,max_rounds=500,..."),
+  option_seed
+)
+
+methods_known <- function() listed(names(built_in("method")), "or")
 
 options_output <- list(option("json", "print JSON on standard output", flag = TRUE),
                        option("help", "show this", flag = TRUE))
@@ -196,12 +203,31 @@ asks_preparation <- function(options) {
 
 # The methods named, with the settings given where a method has them.
 cli_methods <- function(options) {
-  settings <- list(restarts = split_number(options$restarts, "restarts"), seeding = options$seeding)
-  lapply(split_list(options$methods %||% options$method), function(key) {
+  settings <- c(
+    list(restarts = if (!is.null(options$restarts)) split_number(options$restarts, "restarts"),
+         seeding = options$seeding, metric = options$metric),
+    split_settings(options$settings)
+  )
+  settings <- Filter(Negate(is.null), settings)
+  keys <- split_list(options$methods %||% options$method)
+  known <- unique(unlist(lapply(keys, function(key) names(fl_method(key)$settings))))
+  for (name in names(settings)) check_choice(name, known, "settings", what = "method")
+  lapply(keys, function(key) {
     own <- fl_method(key)$settings
     given <- settings[intersect(names(settings), names(own))]
     changed <- given[!mapply(function(a, b) isTRUE(all.equal(a, b)), given, own[names(given)])]
     do.call(fl_method, c(key, changed))
+  })
+}
+
+split_settings <- function(text) {
+  pairs <- split_pairs(text)
+  if (!is.null(pairs) && is.null(names(pairs))) {
+    usage_error("--settings must be name=value pairs, as in search=evolution,max_rounds=500.")
+  }
+  lapply(pairs, function(value) {
+    number <- suppressWarnings(as.numeric(value))
+    if (is.na(number)) value else number
   })
 }
 

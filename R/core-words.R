@@ -93,3 +93,5 @@ code_call <- function(fun, ...) {
 }
 
 verbatim <- function(text) structure(text, class = "verbatim")
+
+`%||%` <- function(a, b) if (is.null(a)) b else a

@@ -223,5 +223,3 @@ assign_rows <- function(method, fit, x) {
   if (!is.null(method$assign)) method$assign(fit, x)
   else nearest_kernel(x, fit$centres, "euclidean", thread_count())
 }
-
-`%||%` <- function(a, b) if (is.null(a)) b else a

@@ -28,7 +28,8 @@ class Swapper {
       const std::size_t many = std::min(kBatch, n_ - since);
       std::vector<Swap> found(many);
       std::vector<std::vector<double>> row(many);
-      in_parallel(many, settings_.threads, [&](std::size_t c) {
+      // Small tables are not worth the threads' coming and going.
+      in_parallel(many, n_ < 2000 ? 1 : settings_.threads, [&](std::size_t c) {
         if (watch_.over(n_ * 8)) return;
         const std::size_t at = (candidate + c) % n_;
         if (is_medoid_[at]) return;

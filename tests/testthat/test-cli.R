@@ -135,7 +135,7 @@ test_that("the options of verbs carry the names of the R arguments", {
   arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_report"),
                              function(f) names(formals(f))))
   # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
-  own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding", "column_weights", "keep", "prepare")
+  own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare")
   for (verb in cli_verbs()) {
     names <- vapply(verb$options, `[[`, "", "name")
     expect_equal(setdiff(names, c(arguments, own)), character())
@@ -275,4 +275,29 @@ test_that("marks and letters beyond ASCII are read in the C locale too, without 
     expect_length(run$err, 0)
   }
   expect_match(shell("check", "wide.csv", folder = folder, env = "LC_ALL=C")$out, "station \\(text\\)", all = FALSE)
+})
+
+test_that("methods and their settings are given as in R; what no method has is refused", {
+  run <- shell("group", water_file, water_roles, "--method", "medoids", "--metric", "manhattan", "--restarts", "2", "--k", "5",
+               "--json")
+  expect_equal(run$status, 0)
+  said <- jsonlite::fromJSON(paste(run$out, collapse = "\n"))
+  expect_equal(said$method, "medoids(restarts = 2, metric = manhattan)")
+  options <- list(method = "kmeans", settings = "search=evolution,max_rounds=50")
+  expect_equal(method_label(cli_methods(options)[[1]]), "kmeans(search = evolution, max_rounds = 50)")
+  expect_error(cli_methods(list(method = "kmeans", settings = "serch=evolution")), class = "fjordline_error_method",
+               regexp = "search")
+  expect_error(cli_methods(list(method = "kmeans", settings = "evolution")), regexp = "name=value")
+  expect_error(cli_methods(list(method = "fuzzy", metric = "cosine")), class = "fjordline_error_method")
+})
+
+test_that("a method that finds the count needs none, and no vote", {
+  run <- shell("group", water_file, water_roles, "--method", "splitting", "--settings", "most=8", "--json")
+  expect_equal(run$status, 0)
+  said <- jsonlite::fromJSON(paste(run$out, collapse = "\n"))
+  ready <- fl_prepare(fl_data(water_file, truth = "water_mass", id = "sample",
+                              aside = c("station", "date", "longitude", "latitude", "depth")))
+  expect_gte(said$k, 2)
+  expect_lte(said$k, 8)
+  expect_null(said$decision)
 })
