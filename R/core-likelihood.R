@@ -1,5 +1,6 @@
-# BIC of round groups of one common variance: -2 log L + p log n, the dimensionally consistent form. NA where there are no
-# more rows than groups, or no scatter. Schwarz (1978), doi:10.1214/aos/1176344136; after Pelleg & Moore (2000).
+# BIC of round groups of one common variance: -2 log L + p log n, the dimensionally consistent form. NA where there
+# are no more rows than groups, or no scatter. Schwarz (1978), doi:10.1214/aos/1176344136; after Pelleg & Moore
+# (2000).
 round_bic <- function(sizes, scatter, d) {
   n <- sum(sizes)
   k <- length(sizes)

@@ -60,7 +60,8 @@ excess_over <- function(fit, sample, state) {
 }
 
 approximate_note <- function(sampled, what, excess) {
-  paste0("Approximate: centres from a sample of ", counted(sampled, "row"), ", pulled on by one pass in batches. On the ",
+  paste0("Approximate: centres from a sample of ", counted(sampled, "row"),
+         ", pulled on by one pass in batches. On the ",
          "sample ", what, " is ", if (excess > 0) paste0(percent(excess), " above") else "no larger than",
          " that of the sample's own fit.")
 }

@@ -1,5 +1,5 @@
-# A long table, a stretch of rows at a time. A source of chunks is a list of two functions: `fetch()` gives the next rows
-# as a data frame, or NULL at the end; `close()` ends it. Nothing here holds more than a chunk, or one column.
+# A long table, a stretch of rows at a time. A source of chunks is a list of two functions: `fetch()` gives the next
+# rows as a data frame, or NULL at the end; `close()` ends it. Nothing here holds more than a chunk, or one column.
 
 # `how`: query and reading as for fl_data(); `columns`: names of all columns where the file has no header; `wanted`: the
 # columns needed, or NULL for all.
@@ -160,8 +160,8 @@ part_parser <- function(part, file, separator, header, given) {
   }
 }
 
-# Rows below rows. A column may hold numbers in one part and a word in another: then it is text, as it would be when read
-# at once.
+# Rows below rows. A column may hold numbers in one part and a word in another: then it is text, as it would be when
+# read at once.
 joined <- function(above, below) {
   if (NROW(above) == 0L || NROW(below) == 0L) {
     return(if (NROW(above) == 0L) below else above)
@@ -174,8 +174,8 @@ joined <- function(above, below) {
   })))
 }
 
-# --- Parquet: its columns lie apart in the file, so each is read by itself into a plain file of numbers (or of the places
-# of its levels), and the chunks are taken from those.
+# --- Parquet: its columns lie apart in the file, so each is read by itself into a plain file of numbers (or of the
+# places of its levels), and the chunks are taken from those.
 
 parquet_chunks <- function(file, how, chunk_rows, wanted) {
   columns <- parquet_columns(file)

@@ -6,8 +6,8 @@
 #' [fl_data()] gives them. Prepare the sample, choose a count on it, and then let [fl_stream()] group every row of the
 #' source, which is never loaded as a whole.
 #'
-#' Every row of the source has the same chance. Which rows are taken depends on `seed` and their place in the source alone:
-#' the same table as CSV, Parquet or in a database gives the same sample.
+#' Every row of the source has the same chance. Which rows are taken depends on `seed` and their place in the source
+#' alone: the same table as CSV, Parquet or in a database gives the same sample.
 #'
 #' @param source The path of a `.csv`, `.tsv`, `.txt` (also `.gz`), `.parquet` or `.sqlite` file, a `DBI` connection, or
 #'   a data frame. Parquet files are read column by column, so at most one column is in memory.
@@ -17,8 +17,8 @@
 #' @param chunk_rows How many rows are read at a time.
 #' @param name What to call the table; by default the file's name.
 #' @param ... Roles, types and units, as in [fl_data()]: `truth`, `id`, `aside`, `features`, `types`, `units`.
-#' @return An `fl_data` object of the sampled rows, in their order, that knows its source: `sample$source`, `sample$rows`
-#'   (of the source) and `sample$taken` (their row numbers).
+#' @return An `fl_data` object of the sampled rows, in their order, that knows its source: `sample$source`,
+#'   `sample$rows` (of the source) and `sample$taken` (their row numbers).
 #' @section Errors: as [fl_data()]; `fjordline_error_file` also for a form that cannot be read in chunks.
 #' @seealso [fl_stream()] for the next step.
 #' @examples

@@ -110,32 +110,33 @@ assign_kmeans <- function(fit, x) {
 #' therefore a fixed point: no row is nearer to another mean, and no single transfer helps.
 #'
 #' Rounds are computed in the way that suits the table: sixteen rows at a time against eight centres in the processor's
-#' vector registers and, once groups settle, only for rows that the triangle inequality does not let be skipped. All ways
-#' give the same labels, for any number of threads. `options(fjordline.threads = 1)` limits the threads; by default all
-#' are used. Beside the table, memory for one copy of it is needed.
+#' vector registers and, once groups settle, only for rows that the triangle inequality does not let be skipped. All
+#' ways give the same labels, for any number of threads. `options(fjordline.threads = 1)` limits the threads; by
+#' default all are used. Beside the table, memory for one copy of it is needed.
 #'
 #' Rules for the edges: a row equally near to two means stays where it is, else goes to the lower number. A group
 #' that empties takes the row that adds most to W (the first of equals) out of a group with more than one row; how often
-#' this happened is said. `k` above the number of distinct rows is an error of class `fjordline_error_count`. Columns are
-#' shifted to their mean and scaled by a power of two inside, so that large offsets and tiny units cost no digits.
+#' this happened is said. `k` above the number of distinct rows is an error of class `fjordline_error_count`. Columns
+#' are shifted to their mean and scaled by a power of two inside, so that large offsets and tiny units cost no digits.
 #'
 #' @section Settings:
 #' * `restarts` (25): how many seeded starts are tried; how many reached the best W is reported.
 #' * `seeding` (`"spread"`): `"spread"` draws each next start with probability proportional to the squared distance
 #'   from the nearest one so far and keeps the best of 2 + log k draws (Arthur & Vassilvitskii 2007); `"rows"`
-#'   draws random different rows; `"partition"` takes the means of random groups; `"splits"` uses no chance: the group of
-#'   largest scatter is cut at the mean of its widest column until there are k (Su & Dy 2007), and there is one start.
+#'   draws random different rows; `"partition"` takes the means of random groups; `"splits"` uses no chance: the group
+#'   of largest scatter is cut at the mean of its widest column until there are k (Su & Dy 2007), and there is one
+#'   start.
 #' * `starts`: centres to begin from, a data frame with k rows and the columns of the features, in original units, or a
 #'   partition whose centres are taken. Then there is one start.
 #' * `metric` (`"euclidean"`): `"cosine"` compares directions: rows are scaled to length 1, groups have mean directions,
-#'   and the objective is the sum of 1 - cosine (Dhillon & Modha 2001). `"correlation"` compares profiles: each row's own
-#'   mean is taken off first. Rows without a direction are an error of class `fjordline_error_values`.
+#'   and the objective is the sum of 1 - cosine (Dhillon & Modha 2001). `"correlation"` compares profiles: each row's
+#'   own mean is taken off first. Rows without a direction are an error of class `fjordline_error_values`.
 #' * `search` (`"restarts"`): `"evolution"` breeds starts from the best partitions found so far (Gribel & Vidal 2019);
 #'   with the same number of `restarts` it finds smaller W where there are many groups, usually in less time.
-#'   `"batches"` is for tables of millions of rows, and approximate: k-means of a sample of `sample_rows` (50,000), one pass
-#'   over all rows in batches of `batch_rows` (10,000) that pull the centres on (Sculley 2010), then every row to its
-#'   nearest centre. It says by how much W of the sample is above the sample's own fit. [fl_stream()] does the same for
-#'   tables that do not fit in memory.
+#'   `"batches"` is for tables of millions of rows, and approximate: k-means of a sample of `sample_rows` (50,000),
+#'   one pass over all rows in batches of `batch_rows` (10,000) that pull the centres on (Sculley 2010), then every
+#'   row to its nearest centre. It says by how much W of the sample is above the sample's own fit. [fl_stream()] does
+#'   the same for tables that do not fit in memory.
 #' * `row_weights`: what each row counts, as the name of a column of the table or as numbers, one a row; W is then the
 #'   weighted sum. Rows of weight 0 get a group and make none.
 #' * `max_rounds` (200): most Lloyd rounds a restart may take.
@@ -159,7 +160,7 @@ assign_kmeans <- function(fit, x) {
 #'
 #' Sculley, D. (2010). Web-scale k-means clustering. \doi{10.1145/1772690.1772862}
 #'
-#' Gribel, D. and Vidal, T. (2019). HG-means: a scalable hybrid genetic algorithm for minimum sum-of-squares clustering.
+#' Gribel, D. and Vidal, T. (2019). A scalable hybrid genetic algorithm for minimum sum-of-squares clustering.
 #' \doi{10.1016/j.patcog.2018.12.022}
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

@@ -99,21 +99,22 @@ assign_medoids <- function(fit, x) {
 #' rows count by their distance, not its square, so they pull less than in k-means; and any metric will do.
 #'
 #' Restarts are seeded with rows far from each other. Then a medoid is swapped for another row as long as that
-#' lowers the sum of distances by more than 1e-10 of it. For every candidate, what removing each of the k medoids costs is
-#' summed up in one pass over the rows, so that a pass over all candidates takes time n squared whatever k is; of
-#' every 32 candidates the best is taken. A returned fit (up to `sample_rows` rows) allows no swap that
-#' lowers the sum. No matrix of distances is kept: they are computed when needed.
+#' lowers the sum of distances by more than 1e-10 of it. For every candidate, what removing each of the k medoids
+#' costs is summed up in one pass over the rows, so that a pass over all candidates takes time n squared whatever k
+#' is; of every 32 candidates the best is taken. A returned fit (up to `sample_rows` rows) allows no swap that lowers
+#' the sum. No matrix of distances is kept: they are computed when needed.
 #'
-#' Above `sample_rows` rows the medoids are sought in samples of that size, and each set of medoids is judged on all rows
-#' (Kaufman & Rousseeuw 1990); this is said.
+#' Above `sample_rows` rows the medoids are sought in samples of that size, and each set of medoids is judged on all
+#' rows (Kaufman & Rousseeuw 1990); this is said.
 #'
-#' `centres` of the partition are the medoids' values; `partition$model$medoid` are their places among the rows clustered.
+#' `centres` of the partition are the medoids' values; `partition$model$medoid` are their places among the rows
+#' clustered.
 #'
 #' @section Settings:
 #' * `metric` (`"euclidean"`): also `"manhattan"` (sum of absolute differences), `"chebyshev"` (the largest), `"cosine"`
 #'   and `"correlation"` (1 less the cosine or correlation of two rows), in prepared units.
-#' * `dissimilarity`: a square symmetric matrix (or an object that [as.matrix()] makes one of) with a row for each row of
-#'   the table, used instead of the columns. You hold that matrix in memory; such groups cannot place new rows.
+#' * `dissimilarity`: a square symmetric matrix (or an object that [as.matrix()] makes one of) with a row for each row
+#'   of the table, used instead of the columns. You hold that matrix in memory; such groups cannot place new rows.
 #' * `restarts` (3): seeded starts, or samples.
 #' * `sample_rows` (10,000): rows above which samples are used, and how large they are.
 #' * `max_rounds` (100): most passes over all candidates.
@@ -121,8 +122,8 @@ assign_medoids <- function(fit, x) {
 #' @references
 #' Kaufman, L. and Rousseeuw, P. J. (1990). Finding Groups in Data. Wiley. \doi{10.1002/9780470316801}
 #'
-#' Schubert, E. and Rousseeuw, P. J. (2021). Fast and eager k-medoids clustering: O(k) runtime improvement of the PAM,
-#' CLARA, and CLARANS algorithms. \doi{10.1016/j.is.2021.101804}
+#' Schubert, E. and Rousseeuw, P. J. (2021). Fast and eager k-medoids clustering.
+#' \doi{10.1016/j.is.2021.101804}
 #' @examples
 #' ready <- fl_prepare(fl_demo("icequakes"), transform = "log")
 #' fl_partition(ready, fl_method("medoids", metric = "manhattan"), k = 4)

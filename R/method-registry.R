@@ -14,10 +14,11 @@ own_methods <- new.env(parent = emptyenv())
 #'   `seed` alone. It returns a list with `group`: one whole number a row, 1 to k, 0 for noise, every number in between
 #'   in use. Optional elements: `centres` (groups × columns, prepared units; the means of the rows when left out),
 #'   `objective` (one number, lower is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`,
-#'   `reached`, the starts that reached the best objective, and `worst`), `notes` (sentences for the reader) and `model`, a
-#'   named list of what `assign` and `membership` need to know: matrices with a row a group, words and numbers. A function
-#'   with a fifth argument also gets a list with `category`: for each column of `x` the number of the category it is a
-#'   level of, 0 for numbers; and `mismatch`: for each category the squared distance between two of its levels.
+#'   `reached`, the starts that reached the best objective, and `worst`), `notes` (sentences for the reader) and
+#'   `model`, a named list of what `assign` and `membership` need to know: matrices with a row a group, words and
+#'   numbers. A function with a fifth argument also gets a list with `category`: for each column of `x` the number of
+#'   the category it is a level of, 0 for numbers; and `mismatch`: for each category the squared distance between two
+#'   of its levels.
 #' @param assign Function `(fit, x)` that labels new rows: a list with `group` and `distance` for every row of `x`.
 #'   `fit` is a list with the `centres`, the `model` and the count `k`. Left out, a row goes to the nearest centre.
 #' @param membership Function `(fit, x)` for methods that give a row to several groups in parts: a matrix with a row for
@@ -95,10 +96,10 @@ all_methods <- function() c(built_in("method"), as.list(own_methods, sorted = TR
 
 #' The catalogue of methods
 #'
-#' @return A data frame with a row a method: `key`, `label`, `shape` (what it assumes about groups), `needs`, `cost` (how
-#'   time and memory grow with n rows, d columns, k groups), `minimises`, `memberships` (whether a row can belong to
-#'   several groups in parts), `finds_count` (whether it needs no `k`), `settings` with their defaults, `source`, and
-#'   `yours` (`TRUE` for one you registered).
+#' @return A data frame with a row a method: `key`, `label`, `shape` (what it assumes about groups), `needs`, `cost`
+#'   (how time and memory grow with n rows, d columns, k groups), `minimises`, `memberships` (whether a row can belong
+#'   to several groups in parts), `finds_count` (whether it needs no `k`), `settings` with their defaults, `source`,
+#'   and `yours` (`TRUE` for one you registered).
 #' @seealso [fl_method()] to change settings, [fl_new_method()] to add one.
 #' @examples
 #' fl_methods()
@@ -209,7 +210,8 @@ fit_method <- function(method, x, k, seed, about = NULL) {
   scatter <- if (is.null(fit$scatter)) group_scatter(x, group, found) else fit$scatter
   list(
     group = renumber(group, order), k = found, centres = centres[order, , drop = FALSE], scatter = scatter[order],
-    objective = fit$objective %||% sum(scatter), minimises = fit$minimises %||% method$minimises, rounds = fit$rounds %||% NA_integer_,
+    objective = fit$objective %||% sum(scatter), minimises = fit$minimises %||% method$minimises,
+      rounds = fit$rounds %||% NA_integer_,
     converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
     model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
   )

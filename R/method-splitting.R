@@ -72,19 +72,19 @@ split_starts <- function(x, fit, most, settings, seed) {
 
 #' k-means that finds the count
 #'
-#' Starts from the smallest count allowed. Every group is cut in two by k-means with two groups; where the BIC of the two
-#' halves is lower than that of the whole group, the cut stands. K-means from all the centres then there settles the
-#' rows again, and the next round begins, until no cut stands or the largest count is reached. Of all counts passed
-#' through, the one with the lowest BIC over the whole table is returned.
+#' Starts from the smallest count allowed. Every group is cut in two by k-means with two groups; where the BIC of the
+#' two halves is lower than that of the whole group, the cut stands. K-means from all the centres then there settles
+#' the rows again, and the next round begins, until no cut stands or the largest count is reached. Of all counts
+#' passed through, the one with the lowest BIC over the whole table is returned.
 #'
-#' BIC is that of round groups of one common variance, lower is better (see [indices]). It asks for no `k`: a `k` given is
-#' ignored. On elongated groups it finds too many; [fl_vote()] hears more witnesses.
+#' BIC is that of round groups of one common variance, lower is better (see [indices]). It asks for no `k`: a `k`
+#' given is ignored. On elongated groups it finds too many; [fl_vote()] hears more witnesses.
 #'
 #' @section Settings:
 #' * `fewest` (1), `most` (20): the counts allowed.
 #' * `restarts` (10): seeded starts of the first fit and of each cut.
 #' * `max_rounds` (200): most Lloyd rounds of a start.
-#' @references Pelleg, D. and Moore, A. (2000). X-means: extending k-means with efficient estimation of the number of
+#' @references Pelleg, D. and Moore, A. (2000). Extending k-means with efficient estimation of the number of
 #'   clusters. ICML, 727--734.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

@@ -69,7 +69,8 @@ centre_lines <- function(x, most = 7L) {
          max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
   lines <- table_lines(body, right = names(body))
   left <- length(columns) - (length(body) - 3L)
-  c(wrapped(paste0(x$method$centre, "s, in original units", if (x$method$centre != "medoid") transformed_note(x), ":"), first = 2L, indent = 4L,
+  c(wrapped(paste0(x$method$centre, "s, in original units", if (x$method$centre != "medoid") transformed_note(x), ":"),
+            first = 2L, indent = 4L,
             width = print_width()), lines,
     if (left > 0L) paste0("  and ", counted(left, "more column"), ": groups$groups"))
 }

@@ -16,9 +16,10 @@ model_version <- 2L
 #'   `columns`: name, type and levels of each, `units`, `steps`: `kind`, `columns` and what was learned, `prepared`: the
 #'   names of the columns made, `left`: rows without a group by reason, `notes`). A partition also has: `name`, `table`
 #'   (its name), `rows` (of the table), `method` (`key`, `settings`), `seed`, `k`, `centres` (one list of numbers a
-#'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises` (what the objective is), `total`, `converged`, `rounds`, `restarts`, `notes`, `groups`
-#'   (label per row of the table, null where there is none), `ids` (identifier per row, or null), `decision` (how the
-#'   count was chosen, in sentences).
+#'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises`
+#'   (what the objective is), `total`, `converged`, `rounds`, `restarts`, `notes`, `groups` (label per row of the
+#'   table, null where there is none), `ids` (identifier per row, or null), `decision` (how the count was chosen, in
+#'   sentences).
 #' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
 #' @param file Path ending in `.json`. It is written whole or not at all.
 #' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows,
@@ -52,7 +53,8 @@ model_fields <- function(x) {
     preparation = preparation_fields(x$ready),
     centres = lapply(seq_len(nrow(x$centres)), function(j) I(unname(x$centres[j, ]))), scatter = I(x$groups$scatter),
     model = named_list(lapply(x$model, boxed_part)),
-    objective = x$objective, minimises = x$minimises, total = x$total, converged = x$converged, rounds = x$rounds, restarts = x$restarts,
+    objective = x$objective, minimises = x$minimises, total = x$total, converged = x$converged, rounds = x$rounds,
+      restarts = x$restarts,
     notes = I(as.character(x$notes)), groups = I(x$group), ids = if (!is.null(x$id)) I(x$id),
     decision = I(as.character(x$decision %||% decision_facts(x$vote)))
   )

@@ -1,6 +1,6 @@
-# Prints the benchmarks. Speeds are ratios within one run: against textbook C++ loops compiled here (-O2, one thread), and
-# against what the machine computes and reads at most, measured here too.  usage: make bench [quick=yes]
-# Others run by themselves: bench/verdict.R (the vote's track record), bench/data.R, bench/memory.R, bench/stream.R.
+# Prints the benchmarks. Speeds are ratios within one run: against textbook C++ loops compiled here (-O2, one thread),
+# and against what the machine computes and reads at most, measured here too.  usage: make bench [quick=yes] Others
+# run by themselves: bench/verdict.R (the vote's track record), bench/data.R, bench/memory.R, bench/stream.R.
 library(fjordline)
 Rcpp::sourceCpp("bench/textbook.cpp")
 kernel <- function(name) getFromNamespace(name, "fjordline")
@@ -66,7 +66,8 @@ line(paste0("100,000 x 16, k = 128 to convergence (", fit$rounds, " rounds), 2 t
 x <- heaps(1e6, 2, 8)
 once <- 16e6 / (read_bandwidth(x, 2) * 1e9)
 round <- (seconds(means(x, 8, "plain", 2L, 60), 5) - seconds(means(x, 8, "plain", 2L, 20), 5)) / 40
-line("a round of 1,000,000 x 2, k = 8, 2 threads", ms(round), paste0("reading once ", ms(once), ": ", times(round / once)),
+line("a round of 1,000,000 x 2, k = 8, 2 threads", ms(round), paste0("reading once ", ms(once), ": ",
+                                                                     times(round / once)),
      "within 3x")
 
 if (!quick) {
@@ -126,7 +127,8 @@ say("  fuzzy, 100,000 x 6, k = 8, one start: ", format(fit_time(heaps(1e5, 6, 8)
 say("  bisecting and splitting, 100,000 x 6: ", format(fit_time(heaps(1e5, 6, 8), "bisecting"), digits = 3), " and ",
     format(fit_time(heaps(1e5, 6, 8), "splitting"), digits = 3), " s")
 say("  kmeans(search = batches), 1,000,000 x 6, k = 8: ",
-    format(fit_time(heaps(1e6, 6, 8), "kmeans", search = "batches", restarts = 5), digits = 3), " s; all rows, five restarts: ",
+    format(fit_time(heaps(1e6, 6, 8), "kmeans", search = "batches", restarts = 5), digits = 3),
+      " s; all rows, five restarts: ",
     format(fit_time(heaps(1e6, 6, 8), "kmeans", restarts = 5), digits = 3), " s")
 
 # --- how the time of a plain round grows

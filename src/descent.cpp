@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 #include <limits>
 
 namespace fjordline {
@@ -9,6 +10,8 @@ namespace {
 
 constexpr double kTransferGain = 1e-10;      // of the objective; less is not worth a transfer
 constexpr std::size_t kStretch = 4096;
+constexpr std::size_t kLong = 64;            // columns above which fetching a row costs more than scoring it
+constexpr std::size_t kFew = 32;             // against so many centres
 constexpr std::size_t kMostBounded = 2048;   // groups up to which distances between all centres are kept
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
 
@@ -56,7 +59,6 @@ struct Descent::Scratch {
   std::vector<double> one;
   std::vector<int> waiting, ordered, left, list;
   std::vector<std::size_t> starts;
-  std::vector<double> own;
   CentreBlocks near;
   alignas(64) double best[kTile];
   alignas(64) double second[kTile];
@@ -83,7 +85,7 @@ bool Descent::go() {
     if (!transfer(moved)) return false;
     converged_ = settled_ && moved == 0;
   }
-  return recount() && measure();
+  return converged_ || (recount() && measure());  // a transfer phase that moved nothing has just done both
 }
 
 double Descent::objective() const {
@@ -177,6 +179,8 @@ bool Descent::scan_all(Task task, bool set_bounds) {
         kernels_.nearest(tile, cols_, blocks_, scratch.best, scratch.which);
       }
       const std::size_t full = std::min(kTile, last(s) - from);
+      // Most tiles are soon settled as a whole.
+      if (!two && full == kTile && std::memcmp(scratch.which, group_.data() + from, sizeof(scratch.which)) == 0) continue;
       for (std::size_t r = 0; r < full; ++r) {
         const std::size_t i = from + r;
         const int to = scratch.which[r];
@@ -284,8 +288,10 @@ void Descent::survey_group(Task task, int own, const Step& step, std::size_t beg
   alignas(64) double own_distance[kTile];
   double widest = 0.0, most_allowed = 0.0;
   scratch.left.clear();
-  scratch.own.clear();
-  for (std::size_t at = begin; at < end; at += kTile) {
+  // Long rows are not fetched twice: they go against all centres at once.
+  const bool at_once = cols_ > kLong && k_ <= kFew;
+  if (at_once) scratch.left.assign(scratch.ordered.begin() + begin, scratch.ordered.begin() + end);
+  for (std::size_t at = begin; at < end && !at_once; at += kTile) {
     const std::size_t full = std::min(kTile, end - at);
     rows_.gather(scratch.ordered.data() + at, full, scratch.tile.data());
     kernels_.distance_to(scratch.tile.data(), cols_, centres_.row(own), own_distance);
@@ -296,7 +302,6 @@ void Descent::survey_group(Task task, int own, const Step& step, std::size_t beg
       const double allowed = allowance(task, own, rows_.weight(i));
       if (safe(upper_[i], lower_[i], step, up(allowed), up(slack))) continue;
       scratch.left.push_back(i);
-      scratch.own.push_back(own_distance[r]);
       widest = std::max(widest, exact);
       most_allowed = std::max(most_allowed, allowed);
     }
@@ -308,7 +313,7 @@ void Descent::survey_group(Task task, int own, const Step& step, std::size_t beg
   scratch.list.clear();
   for (std::size_t g = 0; g < k_; ++g)
     if (static_cast<int>(g) == own || !(gaps_[own * k_ + g] > reach)) scratch.list.push_back(static_cast<int>(g));
-  const bool some = scratch.list.size() * 4 < k_ * 3;
+  const bool some = !at_once && scratch.list.size() * 4 < k_ * 3;
   if (some) scratch.near.pack(centres_, scratch.list.data(), scratch.list.size(), exact_);
   const CentreBlocks& centres = some ? scratch.near : blocks_;
 
@@ -326,11 +331,13 @@ void Descent::survey_group(Task task, int own, const Step& step, std::size_t beg
       const int to = centres.which[scratch.which[r]];
       const double best = exact_ ? scratch.best[r] : scratch.length[r] + 2.0 * scratch.best[r];
       const double second = exact_ ? scratch.second[r] : scratch.length[r] + 2.0 * scratch.second[r];
+      if (at_once && to == own) upper_[i] = up(root(best + slack) * (1.0 + 1e-12));
       const double beyond = some ? reach - upper_[i] : kInfinite;
       double other = second;
       if (task == Task::screen) {
         if (to != own) other = best;
-        if (other - slack <= scratch.own[at + r] * allowance(task, own, rows_.weight(i)) + slack) part.candidates.push_back(i);
+        if (to != own || other - slack <= (best + slack) * allowance(task, own, rows_.weight(i)))
+          part.candidates.push_back(i);
       } else if (to != own) {
         if (settle(i, to, part, scratch)) upper_[i] = up(root(best + slack) * (1.0 + 1e-12));
         else other = best;

@@ -31,8 +31,9 @@ void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* s
   const bool share_restarts = rows.count() * rows.cols() * settings.groups < kShareRounds;
   DescentSettings descent{settings.max_rounds, share_restarts ? 1 : settings.threads, settings.rounds};
   const std::size_t wave = share_restarts ? std::max<std::size_t>(8, settings.threads) : 1;
-  for (std::size_t from = 0; from < settings.restarts && !watch.stopped(); from += wave) {
-    const std::size_t many = std::min(wave, settings.restarts - from);
+  const std::size_t restarts = start ? 1 : settings.restarts;
+  for (std::size_t from = 0; from < restarts && !watch.stopped(); from += wave) {
+    const std::size_t many = std::min(wave, restarts - from);
     std::vector<std::unique_ptr<Descent>> ran(many);
     in_parallel(many, share_restarts ? settings.threads : 1, [&](std::size_t r) {
       if (watch.over(1000)) return;

@@ -13,22 +13,27 @@ namespace {
 constexpr std::size_t kNarrow = 8;      // columns up to which rows are kept in tiles
 constexpr std::size_t kStretch = 4096;  // rows copied at a time, a multiple of the tile
 
-double largest_magnitude(const TableView& x, const std::vector<double>& middle) {
-  double largest = 0.0;
-  for (std::size_t j = 0; j < x.cols; ++j)
-    for (std::size_t i = 0; i < x.rows; ++i) largest = std::max(largest, std::fabs(x.at(i, j) - middle[j]));
-  return largest;
-}
+struct Column {
+  double mean = 0.0;
+  double reach = 0.0;  // the farthest a value lies from `mean`
+};
 
-std::vector<double> column_means(const TableView& x, std::size_t threads) {
-  std::vector<double> middle(x.cols, 0.0);
+std::vector<Column> look_at_columns(const TableView& x, bool centred, std::size_t threads) {
+  std::vector<Column> out(x.cols);
   in_parallel(x.cols, threads, [&](std::size_t j) {
     const double* column = x.values + j * x.rows;
     const double share = 1.0 / static_cast<double>(x.rows);
-    for (std::size_t i = 0; i < x.rows; ++i) middle[j] += (column[i] * share - column[0] * share);
-    middle[j] += column[0];
+    double sum[4] = {0.0, 0.0, 0.0, 0.0};
+    double least = column[0], most = column[0];
+    for (std::size_t i = 0; i < x.rows; ++i) {
+      sum[i % 4] += column[i] * share - column[0] * share;
+      least = std::min(least, column[i]);
+      most = std::max(most, column[i]);
+    }
+    if (centred) out[j].mean = column[0] + ((sum[0] + sum[1]) + (sum[2] + sum[3]));
+    out[j].reach = std::max(most - out[j].mean, out[j].mean - least);
   });
-  return middle;
+  return out;
 }
 
 }  // namespace
@@ -59,38 +64,45 @@ bool to_direction(double* point, std::size_t cols, Metric metric) {
 Rows::Rows(const TableView& x, Metric metric, const double* weight, std::size_t threads)
     : count_(x.rows), cols_(x.cols), metric_(metric), weight_(weight), in_tiles_(x.cols <= kNarrow),
       values_((in_tiles_ ? tiles() * kTile : x.rows) * x.cols), middle_(x.cols, 0.0), without_direction_(x.rows) {
-  if (metric == Metric::euclidean) middle_ = column_means(x, threads);
-  const double largest = largest_magnitude(x, middle_);
+  const std::vector<Column> columns = look_at_columns(x, metric == Metric::euclidean, threads);
+  double largest = 0.0;
+  for (std::size_t j = 0; j < cols_; ++j) {
+    middle_[j] = columns[j].mean;
+    largest = std::max(largest, columns[j].reach);
+  }
   if (largest > 0.0) unit_ = std::ldexp(1.0, std::ilogb(largest));
-  fill(x, threads);
-  if (on_sphere()) to_sphere();
-  double longest = 0.0;
-  std::vector<double> scratch(cols_);
-  for (std::size_t i = 0; i < count_; ++i) {
-    const double* point = row(i, scratch.data());
-    double length = 0.0;
-    for (std::size_t j = 0; j < cols_; ++j) length += point[j] * point[j];
-    longest = std::max(longest, length);
+  double longest = fill(x, threads);
+  if (on_sphere()) {
+    to_sphere();
+    longest = 1.0;
   }
   rounding_ = 4.0 * static_cast<double>(cols_ + 4) * std::numeric_limits<double>::epsilon() * longest;
 }
 
-void Rows::fill(const TableView& x, std::size_t threads) {
+// Gives the largest squared length of a row.
+double Rows::fill(const TableView& x, std::size_t threads) {
   const std::size_t rows = in_tiles_ ? tiles() * kTile : count_;
   // Two factors, each a power of two: the inverse of the smallest unit would not be a number.
   const int power = -std::ilogb(unit_);
   const double half = std::ldexp(1.0, power / 2), other = std::ldexp(1.0, power - power / 2);
-  in_parallel((rows + kStretch - 1) / kStretch, threads, [&](std::size_t s) {
+  std::vector<double> longest((rows + kStretch - 1) / kStretch, 0.0);
+  in_parallel(longest.size(), threads, [&](std::size_t s) {
     const std::size_t end = std::min(rows, (s + 1) * kStretch);
     for (std::size_t from = s * kStretch; from < end; from += kTile) {  // a few rows at a time stay in the cache
       const std::size_t to = std::min(end, from + kTile);
+      double length[kTile] = {};
       for (std::size_t j = 0; j < cols_; ++j) {
         const double* column = x.values + j * x.rows;
-        for (std::size_t i = from; i < to; ++i)
-          *cell(i, j) = (column[std::min(i, count_ - 1)] - middle_[j]) * half * other;
+        for (std::size_t i = from; i < to; ++i) {
+          const double value = (column[std::min(i, count_ - 1)] - middle_[j]) * half * other;
+          *cell(i, j) = value;
+          length[i - from] += value * value;
+        }
       }
+      for (double l : length) longest[s] = std::max(longest[s], l);
     }
   });
+  return *std::max_element(longest.begin(), longest.end());
 }
 
 void Rows::to_sphere() {

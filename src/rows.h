@@ -50,7 +50,7 @@ class Rows {
   double squared_unit() const { return unit_ * unit_; }  // one squared unit here, in those of the table
 
  private:
-  void fill(const TableView& x, std::size_t threads);
+  double fill(const TableView& x, std::size_t threads);
   void to_sphere();
   double* cell(std::size_t i, std::size_t j) {
     return values_.data() + (in_tiles_ ? i / kTile * kTile * cols_ + j * kTile + i % kTile : i * cols_ + j);

@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <functional>
 #include <new>
+#include <utility>
 #include <vector>
 
 namespace fjordline {
@@ -46,6 +47,11 @@ struct LineAllocator {
   LineAllocator(const LineAllocator<U>&) {}
   T* allocate(std::size_t n) { return static_cast<T*>(::operator new(n * sizeof(T), kLine)); }
   void deallocate(T* p, std::size_t) { ::operator delete(p, kLine); }
+  // Without a value nothing is written: what is filled at once need not be zeroed first.
+  template <class U>
+  void construct(U* p) { ::new (static_cast<void*>(p)) U; }
+  template <class U, class... Given>
+  void construct(U* p, Given&&... given) { ::new (static_cast<void*>(p)) U(std::forward<Given>(given)...); }
   template <class U>
   bool operator==(const LineAllocator<U>&) const { return true; }
   template <class U>
