@@ -54,7 +54,7 @@ draw_plane <- function(object, columns, truth) {
     group_scale(levels(rows$group)) + group_scale(levels(rows$group), scale_fill_manual) +
     shape_scale(levels, if (with_truth) columns_of(object$ready$data, "truth") else "group") +
     words_on(title = plane_title(object, rows, with_truth),
-             subtitle = paste(c(map$said, "Discs: centres.",
+             subtitle = paste(c(map$said, paste0("Discs: ", object$method$centre, "s."),
                                 if (any(rows$wrong)) "Rings: rows that disagree with their known class."),
                               collapse = " "),
              caption = data_caption(object$ready,

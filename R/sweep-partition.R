@@ -60,7 +60,8 @@ asked_count <- function(k, method = NULL) {
 decided_count <- function(vote) {
   if (is.null(vote$settled) && vote$verdict %in% c("no clear count", "no groups")) {
     fl_abort("undecided", paste0("The vote's verdict is ", quoted(vote$verdict), "."),
-             found = if (!is.na(vote$k)) paste0("Most points: ", vote$k, "; margin ", fixed2(vote$margin), "."),
+             found = if (!is.na(vote$k)) paste0("Most points: ", vote$k,
+                                                if (!is.na(vote$margin)) paste0("; margin ", fixed2(vote$margin)), "."),
              advice = "fl_settle(vote, k = , reason = ) decides it and keeps the reason.")
   }
   vote$k
@@ -217,7 +218,11 @@ has_silhouettes <- function(partition) {
 # A partition loaded from a file labels new rows, but has no rows of its own.
 need_rows <- function(partition) {
   if (is.null(partition$ready$x)) {
-    fl_abort("model", "This partition was loaded from a file, which keeps the model and the labels but not the rows.",
-             advice = "predict() labels new rows; for the rest, fit again from the table.")
+    fl_abort("model", if (is.null(partition$origin)) {
+      "This partition was loaded from a file, which keeps the model and the labels but not the rows."
+    } else {
+      "This partition was made from a table read in chunks: it has the labels, but not the rows."
+    }, advice = if (is.null(partition$origin)) "predict() labels new rows; for the rest, fit again from the table."
+    else "fl_partition() on the sample gives a partition with rows; predict() labels any others.")
   }
 }

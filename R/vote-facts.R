@@ -11,6 +11,10 @@ vote_headline <- function(x) {
   if (is.na(k)) {
     return("No clear count: no index could rank the counts.")
   }
+  if (is.na(x$margin)) {
+    return(paste0("No clear count, by ", voted_method(x), ": it gives ", k, ", and there is no other count of two or ",
+                  "more to compare."))
+  }
   evidence <- paste0("margin ", fixed2(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
   if (x$verdict == "no clear count") {
     return(paste0("No clear count, by ", voted_method(x), ": most points for ", k,
@@ -75,7 +79,9 @@ other_facts <- function(x) {
   }
   several <- length(x$sweep$ready) > 1L
   label <- if (several) paste0(x$others$method, " on ", x$others$preparation) else x$others$method
-  paste0("By itself, ", label, " votes for ", ifelse(is.na(x$others$k), "none", x$others$k), ": ", x$others$verdict,
+  alone <- is.na(x$others$margin) & !is.na(x$others$k)
+  paste0("By itself, ", label, ifelse(alone, " gives ", " votes for "), ifelse(is.na(x$others$k), "none", x$others$k),
+         ifelse(alone, ", with no other count to compare", paste0(": ", x$others$verdict)),
          ifelse(is.na(x$others$margin), "", paste0(" (margin ", fixed2(x$others$margin), ")")), ".")
 }
 

@@ -68,14 +68,16 @@ count_votes <- function(sweep, preparation, method, weights, rule, depth) {
   shares <- family_points(ballots, weights, rule, depth)
   points <- total_points(shares, sort(unique(values$k)))
   cast <- sum(points$points)
-  lead <- if (nrow(points) > 1L) points$points[1L] - points$points[2L] else points$points[1L]
-  margin <- if (cast > 0) lead / cast else NA_real_
+  # One count alone has won against nothing.
+  contest <- nrow(points) > 1L
+  lead <- if (contest) points$points[1L] - points$points[2L] else 0
+  margin <- if (cast > 0 && contest) lead / cast else NA_real_
   firsts <- family_firsts(shares)
   list(
     preparation = preparation, method = method, k = if (cast > 0) points$k[1L] else NA_integer_,
     verdict = verdict_of(margin, sum(firsts == points$k[1L]), length(firsts)), margin = margin,
-    runner_up = if (cast > 0 && nrow(points) > 1L && points$points[2L] > 0) points$k[2L] else NA_integer_,
-    tied = isTRUE(lead <= tie_width) && nrow(points) > 1L, points = points, ballots = ballots, shares = shares,
+    runner_up = if (cast > 0 && contest && points$points[2L] > 0) points$k[2L] else NA_integer_,
+    tied = contest && isTRUE(lead <= tie_width), points = points, ballots = ballots, shares = shares,
     abstained = abstentions(values, ballots)
   )
 }
@@ -125,9 +127,8 @@ fl_settle <- function(vote, k, reason, purpose = NULL) {
   k <- as.integer(check_whole(k, "k"))
   check_text(reason, "reason")
   if (!is.null(purpose)) check_text(purpose, "purpose")
-  held <- vote$sweep$cells
-  held <- sort(unique(held$k[held$preparation == vote$preparation & held$method == vote$method & held$asked]))
-  if (!k %in% held && !anyNA(held)) {
+  held <- counts_held(vote)
+  if (!k %in% held) {
     fl_abort("argument", paste0("The sweep holds no fit at k = ", k, "."),
              advice = paste0("It holds k = ", listed(held), "."))
   }
@@ -137,4 +138,13 @@ fl_settle <- function(vote, k, reason, purpose = NULL) {
   vote$neighbours <- neighbour_changes(vote)
   vote$settle_call <- code_call("fl_settle", verbatim("vote"), k = k, reason = reason, purpose = purpose)
   vote
+}
+
+# The counts of the vote's method: those asked for, or those it found itself.
+counts_held <- function(vote) {
+  cells <- vote$sweep$cells
+  mine <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$asked)
+  counts <- cells$k[mine]
+  found <- vapply(vote$sweep$fits[mine], function(fit) if (inherits(fit, "error")) NA_integer_ else fit$k, 0L)
+  sort(unique(ifelse(is.na(counts), found, counts)))
 }

@@ -49,6 +49,27 @@ void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* s
   }
 }
 
+// Means of the table's own numbers, each column about a value of the group: what shifting to the middle of the table
+// rounded away comes back.
+void exact_means(const TableView& x, const double* weight, KmeansFit& fit, std::size_t threads) {
+  const std::size_t k = fit.centres.rows;
+  std::vector<std::size_t> member(k, 0);
+  std::vector<double> mass(k, 0.0);
+  for (std::size_t i = x.rows; i-- > 0;) {
+    member[fit.group[i]] = i;
+    mass[fit.group[i]] += weight ? weight[i] : 1.0;
+  }
+  in_parallel(x.cols, x.rows > 10000 ? threads : 1, [&](std::size_t j) {
+    std::vector<double> off(k, 0.0);
+    for (std::size_t i = 0; i < x.rows; ++i) {
+      const int g = fit.group[i];
+      off[g] += (weight ? weight[i] : 1.0) * (x.at(i, j) - x.at(member[g], j));
+    }
+    for (std::size_t g = 0; g < k; ++g)
+      if (mass[g] > 0.0) fit.centres.row(g)[j] = x.at(member[g], j) + off[g] / mass[g];
+  });
+}
+
 }  // namespace
 
 KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const TableView* start, const double* weight,
@@ -76,6 +97,7 @@ KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const Table
   fit.group = won.group();
   fit.centres = won.centres();
   rows.outward(fit.centres);
+  if (!rows.on_sphere()) exact_means(x, weight, fit, settings.threads);
   fit.group_scatter = won.scatter();
   const double unit = rows.squared_unit();
   for (double& s : fit.group_scatter) s *= rows.on_sphere() ? 0.5 : unit;

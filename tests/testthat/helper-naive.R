@@ -90,3 +90,10 @@ random_heaps <- function(n, d, k, sd, seed) {
   colnames(x) <- paste0("v", seq_len(d))
   x
 }
+
+# The labels that the script of a partition of demo data makes when it is run again.
+eval_steps <- function(partition) {
+  room <- new.env(parent = asNamespace("fjordline"))
+  for (line in fl_steps(partition)) eval(parse(text = line), room)
+  fl_labels(room$groups)
+}

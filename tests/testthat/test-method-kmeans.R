@@ -217,7 +217,8 @@ test_that("a bounded fit of thousands of rows is a fixed point by plain arithmet
 test_that("groups a billion times closer together than the table is wide are still told apart", {
   x <- cbind(a = c(rep(0, 40), rep(1e9, 40), rep(1e9 + 1, 40)) + rep(c(0, 0.01), 60), b = rep(c(0, 0.1, 0.2), 40))
   fit <- run(x, 3)
-  expect_lt(max(abs(sort(fit$centres[, 1]) - (c(0, 1e9, 1e9 + 1) + 0.005))), 1e-6)
+  expect_equal(sort(unname(fit$centres[, 1])), c(0, 1e9, 1e9 + 1) + 0.005, tolerance = 1e-12)
+  expect_equal(min(fit$centres[, 1]), 0.005, tolerance = 1e-12)
   expect_equal(tabulate(fit$group), c(40, 40, 40))
 })
 
