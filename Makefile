@@ -14,6 +14,7 @@ test: build/installed
 
 build/installed: $(SOURCES) | set-up
 	@mkdir -p $(LIB)
+	@test ! -e $@ || find src -name '*.h' -newer $@ | grep -q . && rm -f src/*.o || true  # R knows no headers
 	@R CMD INSTALL --library=$(LIB) --no-test-load . > build/install.log 2>&1 || { cat build/install.log; exit 1; }
 	@touch $@
 

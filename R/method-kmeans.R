@@ -139,7 +139,7 @@ assign_kmeans <- function(fit, x) {
 #'   the same for tables that do not fit in memory.
 #' * `row_weights`: what each row counts, as the name of a column of the table or as numbers, one a row; W is then the
 #'   weighted sum. Rows of weight 0 get a group and make none.
-#' * `max_rounds` (200): most Lloyd rounds a restart may take.
+#' * `max_rounds` (200): most rounds a restart may take, Lloyd's and those of transfers together.
 #'
 #' @references
 #' Lloyd, S. P. (1982). Least squares quantization in PCM. \doi{10.1109/TIT.1982.1056489}

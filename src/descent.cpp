@@ -14,9 +14,9 @@ constexpr std::size_t kLong = 64;            // columns above which fetching a r
 constexpr std::size_t kFew = 32;             // against so many centres
 constexpr std::size_t kMostBounded = 2048;   // groups up to which distances between all centres are kept
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
+constexpr float kUnbounded = std::numeric_limits<float>::infinity();
 
 // Bounds are kept in single precision, rounded to the safe side.
-constexpr float kSafe = 1.0f + 1e-6f;  // more than single precision loses in a few steps
 float up(double value) { return static_cast<float>(value * (1.0 + 2e-7)); }
 float down(double value) { return static_cast<float>(value * (1.0 - 2e-7)); }
 double root(double value) { return value > 0.0 ? std::sqrt(value) : 0.0; }
@@ -66,6 +66,12 @@ struct Descent::Scratch {
   int which[kTile];
 };
 
+// What moving the bounds of a row takes, by its group. In single precision: `kSafe` covers the rounding.
+struct Descent::Steps {
+  std::vector<float> up, gap, allowed;
+  BoundMoves moves;
+};
+
 Descent::~Descent() = default;
 
 Descent::Descent(const Rows& rows, const DescentSettings& settings, Watch& watch, RowTable centres)
@@ -79,13 +85,9 @@ Descent::Descent(const Rows& rows, const DescentSettings& settings, Watch& watch
 }
 
 bool Descent::go() {
-  while (!converged_ && rounds_ < settings_.max_rounds) {
-    if (!lloyd()) return false;
-    std::size_t moved = 0;
-    if (!transfer(moved)) return false;
-    converged_ = settled_ && moved == 0;
-  }
-  return converged_ || (recount() && measure());  // a transfer phase that moved nothing has just done both
+  while (!converged_ && rounds_ < settings_.max_rounds)
+    if (!lloyd() || !transfer()) return false;
+  return fresh_ || recount();
 }
 
 double Descent::objective() const {
@@ -114,6 +116,7 @@ bool Descent::lloyd() {
     means();
     note_moves(before);
     settled_ = changed_ == 0 && !refilled;
+    fresh_ = fresh_ && settled_;
   }
   return true;
 }
@@ -162,6 +165,7 @@ bool Descent::scan_all(Task task, bool set_bounds) {
     lower_.resize(n_);
   }
   const bool two = set_bounds || task == Task::screen;
+  const bool skip = !two && !exact_ && rows_.in_tiles() && group_[0] >= 0;
   const double slack = exact_ ? 0.0 : rows_.rounding();
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     Part& part = parts_[s];
@@ -169,6 +173,12 @@ bool Descent::scan_all(Task task, bool set_bounds) {
     if (watch_.over((last(s) - first(s)) * cols_ * k_ / 8)) return;
     Scratch scratch(k_, cols_);
     for (std::size_t from = first(s); from < last(s); from += kTile) {
+      if (skip) {  // most tiles are soon settled as a whole
+        const std::size_t whole = (last(s) - from) / kTile;
+        from += kTile * kernels_.unchanged(rows_.tile(from, nullptr), whole, cols_, blocks_, group_.data() + from,
+                                           scratch.which);
+        if (from == last(s)) break;
+      }
       const double* tile = rows_.tile(from, scratch.tile.data());
       if (exact_) {
         kernels_.nearest_exact(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
@@ -179,7 +189,6 @@ bool Descent::scan_all(Task task, bool set_bounds) {
         kernels_.nearest(tile, cols_, blocks_, scratch.best, scratch.which);
       }
       const std::size_t full = std::min(kTile, last(s) - from);
-      // Most tiles are soon settled as a whole.
       if (!two && full == kTile && std::memcmp(scratch.which, group_.data() + from, sizeof(scratch.which)) == 0) continue;
       for (std::size_t r = 0; r < full; ++r) {
         const std::size_t i = from + r;
@@ -209,7 +218,7 @@ bool Descent::scan_all(Task task, bool set_bounds) {
 
 // Only rows whose bounds meet.
 bool Descent::survey(Task task) {
-  const std::vector<Step> by_group = steps(task);
+  const Steps by_group = steps(task);
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     parts_[s].clear();
     if (watch_.over((last(s) - first(s)) * 8)) return;
@@ -221,68 +230,63 @@ bool Descent::survey(Task task) {
   return true;
 }
 
-// What moving the bounds of a row takes, by its group. In single precision: `kSafe` covers the rounding.
-struct Descent::Step {
-  float up, down, gap, allowed;
-};
-
-std::vector<Descent::Step> Descent::steps(Task task) const {
+Descent::Steps Descent::steps(Task task) const {
   std::size_t farthest = 0;
   for (std::size_t g = 1; g < k_; ++g)
     if (moved_[g] > moved_[farthest]) farthest = g;
   double next = 0.0;
   for (std::size_t g = 0; g < k_; ++g)
     if (g != farthest) next = std::max(next, moved_[g]);
-  std::vector<Step> out(k_);
+  Steps out;
   for (std::size_t g = 0; g < k_; ++g) {
-    out[g].up = up(moved_[g]);
-    out[g].down = up(g == farthest ? next : moved_[farthest]);
-    out[g].gap = down(2.0 * half_gap_[g]);
-    out[g].allowed = up(allowance(task, static_cast<int>(g), 1.0));
+    out.up.push_back(up(moved_[g]));
+    out.gap.push_back(down(2.0 * half_gap_[g]));
+    // Where rows weigh differently, all are listed first.
+    out.allowed.push_back(by_row(task) ? kUnbounded : up(allowance(task, static_cast<int>(g), 1.0)));
   }
+  const float slack = up(exact_ ? 0.0 : 2.0 * rows_.rounding());
+  out.moves = {out.up.data(), out.gap.data(), task == Task::lloyd ? nullptr : out.allowed.data(),
+               static_cast<int>(farthest), up(moved_[farthest]), up(next), slack};
   return out;
 }
 
 // Whether the bounds of a row show that it stays.
-inline bool Descent::safe(float own, float lower, const Step& step, float allowed, float slack) {
-  const float beyond = step.gap - own;
+inline bool Descent::safe(float own, float lower, float gap, float allowed, float slack) {
+  const float beyond = gap - own;
   const float other = lower > beyond ? lower : beyond;
   return other > 0.0f && own * own * allowed * kSafe + slack < other * other;
 }
 
-void Descent::survey_stretch(Task task, std::size_t s, const std::vector<Step>& steps, Scratch& scratch) {
+void Descent::survey_stretch(Task task, std::size_t s, const Steps& steps, Scratch& scratch) {
   Part& part = parts_[s];
-  const float slack = up(exact_ ? 0.0 : 2.0 * rows_.rounding());
-  const bool by_row = task == Task::screen && rows_.weighted();
-  scratch.waiting.clear();
+  const std::size_t begin = first(s), rows = last(s) - begin;
+  std::vector<int>& waiting = scratch.waiting;
+  waiting.resize(rows);
+  waiting.resize(kernels_.move_bounds(steps.moves, group_.data() + begin, rows, upper_.data() + begin,
+                                      lower_.data() + begin, waiting.data()));
+  for (int& i : waiting) i += static_cast<int>(begin);
+  if (by_row(task)) {
+    waiting.erase(std::remove_if(waiting.begin(), waiting.end(), [&](int i) {
+      return safe(upper_[i], lower_[i], steps.gap[group_[i]], up(allowance(task, group_[i], rows_.weight(i))),
+                  steps.moves.slack);
+    }), waiting.end());
+  }
+  part.looked_at = waiting.size();
   std::fill(scratch.starts.begin(), scratch.starts.end(), 0);
-  for (std::size_t i = first(s); i < last(s); ++i) {
-    const int own = group_[i];
-    const Step& step = steps[own];
-    const float upper = (upper_[i] + step.up) * kSafe;
-    const float lower = (lower_[i] - step.down) * (2.0f - kSafe);
-    upper_[i] = upper;
-    lower_[i] = lower > 0.0f ? lower : 0.0f;
-    const float allowed = by_row ? up(allowance(task, own, rows_.weight(i))) : step.allowed;
-    if (safe(upper, lower, step, allowed, slack)) continue;
-    scratch.waiting.push_back(static_cast<int>(i));
-    ++scratch.starts[own + 1];
-  }
-  part.looked_at = scratch.waiting.size();
+  for (int i : waiting) ++scratch.starts[group_[i] + 1];
   for (std::size_t g = 0; g < k_; ++g) scratch.starts[g + 1] += scratch.starts[g];
-  scratch.ordered.resize(scratch.waiting.size());
+  scratch.ordered.resize(waiting.size());
   std::vector<std::size_t> place(scratch.starts.begin(), scratch.starts.end() - 1);
-  for (int i : scratch.waiting) scratch.ordered[place[group_[i]]++] = i;
-  for (std::size_t g = 0; g < k_; ++g) {
-    const std::size_t begin = scratch.starts[g], end = scratch.starts[g + 1];
-    if (begin < end) survey_group(task, static_cast<int>(g), steps[g], begin, end, part, scratch);
-  }
+  for (int i : waiting) scratch.ordered[place[group_[i]]++] = i;
+  for (std::size_t g = 0; g < k_; ++g)
+    if (scratch.starts[g] < scratch.starts[g + 1])
+      survey_group(task, static_cast<int>(g), steps, scratch.starts[g], scratch.starts[g + 1], part, scratch);
   std::sort(part.candidates.begin(), part.candidates.end());
 }
 
 // The waiting rows of one group: first the distance to their own centre, which settles most; then all centres that can
 // be nearer than it to any of those left.
-void Descent::survey_group(Task task, int own, const Step& step, std::size_t begin, std::size_t end, Part& part,
+void Descent::survey_group(Task task, int own, const Steps& steps, std::size_t begin, std::size_t end, Part& part,
                            Scratch& scratch) {
   const double slack = exact_ ? 0.0 : 2.0 * rows_.rounding();
   alignas(64) double own_distance[kTile];
@@ -300,7 +304,7 @@ void Descent::survey_group(Task task, int own, const Step& step, std::size_t beg
       const double exact = std::sqrt(own_distance[r]) * (1.0 + 1e-12);
       upper_[i] = up(exact);
       const double allowed = allowance(task, own, rows_.weight(i));
-      if (safe(upper_[i], lower_[i], step, up(allowed), up(slack))) continue;
+      if (safe(upper_[i], lower_[i], steps.gap[own], up(allowed), steps.moves.slack)) continue;
       scratch.left.push_back(i);
       widest = std::max(widest, exact);
       most_allowed = std::max(most_allowed, allowed);
@@ -328,7 +332,7 @@ void Descent::survey_group(Task task, int own, const Step& step, std::size_t beg
     }
     for (std::size_t r = 0; r < full; ++r) {
       const int i = scratch.left[at + r];
-      const int to = centres.which[scratch.which[r]];
+      const int to = scratch.which[r];
       const double best = exact_ ? scratch.best[r] : scratch.length[r] + 2.0 * scratch.best[r];
       const double second = exact_ ? scratch.second[r] : scratch.length[r] + 2.0 * scratch.second[r];
       if (at_once && to == own) upper_[i] = up(root(best + slack) * (1.0 + 1e-12));
@@ -377,16 +381,24 @@ void Descent::add_up() {
   }
 }
 
-// Sums afresh from the labels: what rounding left of many small changes goes.
+// Sums and the objective afresh from the labels: what rounding left of many small changes goes. The centres are means
+// but for that rounding, so that distances to them are those to the new ones.
 bool Descent::recount() {
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     Part& part = parts_[s];
     part.clear();
-    if (watch_.over((last(s) - first(s)) * cols_)) return;
     part.touch(k_, cols_);
+    part.scatter.assign(k_, 0.0);
+    if (watch_.over((last(s) - first(s)) * cols_)) return;
     std::vector<double> one(cols_);
-    for (std::size_t i = first(s); i < last(s); ++i)
-      part.add(group_[i], 1.0, rows_.weight(i), rows_.row(i, one.data()), cols_);
+    for (std::size_t i = first(s); i < last(s); ++i) {
+      const int own = group_[i];
+      const double weight = rows_.weight(i);
+      part.scatter[own] += weight * kernels_.add_row(rows_.row(i, one.data()), centres_.row(own), cols_, weight,
+                                                     part.sum.data() + own * cols_);
+      part.mass[own] += weight;
+      part.held[own] += weight > 0.0;
+    }
   });
   if (watch_.stopped()) return false;
   std::fill(sums_.values.begin(), sums_.values.end(), 0.0);
@@ -399,6 +411,10 @@ bool Descent::recount() {
   const RowTable before = centres_;
   means();
   note_moves(before);
+  std::fill(scatter_.begin(), scatter_.end(), 0.0);
+  for (const Part& part : parts_)
+    for (std::size_t g = 0; g < k_; ++g) scatter_[g] += part.scatter[g];
+  counted_ = fresh_ = true;
   return true;
 }
 
@@ -468,34 +484,28 @@ bool Descent::refill() {
 }
 
 void Descent::forget(std::size_t i) {
-  upper_[i] = std::numeric_limits<float>::infinity();
+  upper_[i] = kUnbounded;
   lower_[i] = 0.0f;
 }
 
-// Distances to the own centre: the objective by group, and upper bounds as tight as they get.
-bool Descent::measure() {
-  in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
-    Part& part = parts_[s];
-    part.scatter.assign(k_, 0.0);
-    if (watch_.over((last(s) - first(s)) * cols_)) return;
-    std::vector<double> one(cols_);
-    for (std::size_t i = first(s); i < last(s); ++i) {
-      const int own = group_[i];
-      part.scatter[own] += rows_.weight(i) * squared_distance(rows_.row(i, one.data()), centres_.row(own), cols_);
-    }
-  });
-  if (watch_.stopped()) return false;
-  std::fill(scatter_.begin(), scatter_.end(), 0.0);
-  for (const Part& part : parts_)
-    for (std::size_t g = 0; g < k_; ++g) scatter_[g] += part.scatter[g];
+// Transfers of single rows until none pays; the last look stands on sums counted afresh.
+bool Descent::transfer() {
+  if (!counted_ && !recount()) return false;
+  const std::size_t before = transferred_;
+  while (k_ > 1) {
+    std::size_t moved = 0;
+    if (!try_transfers(moved)) return false;
+    if (moved == 0 && fresh_) break;
+    if (moved > 0 && rounds_ >= settings_.max_rounds) break;
+    if (moved > 0) ++rounds_;
+    else if (!recount()) return false;
+  }
+  converged_ = settled_ && transferred_ == before;
   return true;
 }
 
 // Screens all rows for transfers that could pay, then tries those one after another with plain differences.
-bool Descent::transfer(std::size_t& moved) {
-  moved = 0;
-  if (!recount() || !measure()) return false;
-  if (k_ < 2) return true;
+bool Descent::try_transfers(std::size_t& moved) {
   look_at_centres();
   find_least_pull();
   const bool done = bounds_ready_ ? survey(Task::screen) : scan_all(Task::screen, false);
@@ -513,7 +523,10 @@ bool Descent::transfer(std::size_t& moved) {
       ++moved;
     }
   }
-  if (moved > 0) note_moves(before);
+  if (moved > 0) {
+    note_moves(before);
+    fresh_ = false;
+  }
   transferred_ += moved;
   return true;
 }

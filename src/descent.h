@@ -42,20 +42,22 @@ class Descent {
  private:
   struct Part;     // what one stretch of rows contributes
   struct Scratch;  // room to work in
-  struct Step;     // how the bounds of a group's rows move
+  struct Steps;    // how the bounds of rows move
   enum class Task { lloyd, screen };
 
   bool lloyd();
-  bool transfer(std::size_t& moved);
+  bool transfer();
+  bool try_transfers(std::size_t& moved);
 
   void look_at_centres();
   bool scan_all(Task task, bool set_bounds);
   bool survey(Task task);
-  std::vector<Step> steps(Task task) const;
-  void survey_stretch(Task task, std::size_t s, const std::vector<Step>& steps, Scratch& scratch);
-  void survey_group(Task task, int own, const Step& step, std::size_t begin, std::size_t end, Part& part,
+  bool by_row(Task task) const { return task == Task::screen && rows_.weighted(); }
+  Steps steps(Task task) const;
+  void survey_stretch(Task task, std::size_t s, const Steps& steps, Scratch& scratch);
+  void survey_group(Task task, int own, const Steps& steps, std::size_t begin, std::size_t end, Part& part,
                     Scratch& scratch);
-  static bool safe(float own, float lower, const Step& step, float allowed, float slack);
+  static bool safe(float own, float lower, float gap, float allowed, float slack);
   double allowance(Task task, int own, double weight) const;
   bool settle(std::size_t i, int to, Part& part, Scratch& scratch);
 
@@ -65,7 +67,6 @@ class Descent {
   void note_moves(const RowTable& before);
   bool refill();
   void forget(std::size_t i);
-  bool measure();
 
   void find_least_pull();
   bool improves(std::size_t i, int& to, double least, double* one);
@@ -104,6 +105,7 @@ class Descent {
 
   std::size_t rounds_ = 0, transferred_ = 0, refilled_ = 0;
   bool settled_ = false, converged_ = false;
+  bool counted_ = false, fresh_ = false;  // summed afresh at least once; and since the last row moved
 };
 
 }  // namespace fjordline

@@ -60,13 +60,17 @@ void exact_means(const TableView& x, const double* weight, KmeansFit& fit, std::
     mass[fit.group[i]] += weight ? weight[i] : 1.0;
   }
   in_parallel(x.cols, x.rows > 10000 ? threads : 1, [&](std::size_t j) {
-    std::vector<double> off(k, 0.0);
-    for (std::size_t i = 0; i < x.rows; ++i) {
-      const int g = fit.group[i];
-      off[g] += (weight ? weight[i] : 1.0) * (x.at(i, j) - x.at(member[g], j));
+    const double* column = x.values + j * x.rows;
+    const int* group = fit.group.data();
+    std::vector<double> near(k), off(k, 0.0);
+    for (std::size_t g = 0; g < k; ++g) near[g] = column[member[g]];
+    if (weight) {
+      for (std::size_t i = 0; i < x.rows; ++i) off[group[i]] += weight[i] * (column[i] - near[group[i]]);
+    } else {
+      for (std::size_t i = 0; i < x.rows; ++i) off[group[i]] += column[i] - near[group[i]];
     }
     for (std::size_t g = 0; g < k; ++g)
-      if (mass[g] > 0.0) fit.centres.row(g)[j] = x.at(member[g], j) + off[g] / mass[g];
+      if (mass[g] > 0.0) fit.centres.row(g)[j] = near[g] + off[g] / mass[g];
   });
 }
 

@@ -34,6 +34,8 @@ class Rows {
   double rounding() const { return rounding_; }
 
   std::size_t tiles() const { return (count_ + kTile - 1) / kTile; }
+  // Whether tiles lie one behind the other in memory.
+  bool in_tiles() const { return in_tiles_; }
   // Sixteen rows from `first`, a multiple of sixteen; past the end the last row is repeated.
   const double* tile(std::size_t first, double* scratch) const;
   // `listed` rows, at most sixteen, the last one repeated.

@@ -1,9 +1,17 @@
 // Included by tiles.cpp once for each instruction set, with LANES (doubles side by side), SPAN (how many such vectors of
-// rows at a time), BATCH (centres at a time) and TARGET defined. No include guard for that reason.
+// rows at a time), BATCH (centres at a time), TARGET, GATHER (picks from a table of floats) and EVERY (all marks set)
+// defined. No include guard for that reason.
 
 typedef double Lanes __attribute__((vector_size(LANES * 8)));
 typedef long long Places __attribute__((vector_size(LANES * 8)));
 typedef double Loose __attribute__((vector_size(LANES * 8), aligned(8)));
+typedef int Ints __attribute__((vector_size(LANES * 4)));
+typedef int LooseInts __attribute__((vector_size(LANES * 4), aligned(4)));
+// Single precision, twice as many side by side.
+typedef float Floats __attribute__((vector_size(LANES * 8)));
+typedef float LooseFloats __attribute__((vector_size(LANES * 8), aligned(4)));
+typedef int Marks __attribute__((vector_size(LANES * 8)));
+typedef int LooseMarks __attribute__((vector_size(LANES * 8), aligned(4)));
 
 // How a tile is scored: `half` products, `exact` squared differences; `two` keeps the second-best score as well.
 enum class Score { half, half_two, exact_two };
@@ -40,13 +48,13 @@ enum class Score { half, half_two, exact_two };
           second[v] = other < second[v] ? other : second[v];                                    \
         }                                                                                       \
         best[v] = nearer ? sum[b][v] : best[v];                                                 \
-        which[v] = nearer ? Places{} + static_cast<long long>(at + b) : which[v];               \
+        which[v] = nearer ? number[b] - Places{} : which[v];                                    \
       }                                                                                         \
     }                                                                                           \
   }
 
 template <Score score>
-TARGET static void scan(const double* tile, std::size_t cols, const CentreBlocks& centres, double* best_out,
+TARGET static inline void scan(const double* tile, std::size_t cols, const CentreBlocks& centres, double* best_out,
                         double* second_out, int* which_out) {
   const std::size_t count = centres.count;
   for (std::size_t first = 0; first < kTile; first += SPAN * LANES) {
@@ -61,6 +69,7 @@ TARGET static void scan(const double* tile, std::size_t cols, const CentreBlocks
     while (at < count) {
       const double* block = centres.values.data() + at / kBlock * kBlock * cols + at % kBlock;
       const double* start = centres.start.data() + at;
+      const long long* number = centres.number.data() + at;
       const std::size_t left = count - at;
       if (BATCH >= 8 && left > 4) {
         FJORDLINE_BATCH(BATCH)
@@ -76,7 +85,7 @@ TARGET static void scan(const double* tile, std::size_t cols, const CentreBlocks
     for (int v = 0; v < SPAN; ++v) {
       *reinterpret_cast<Loose*>(best_out + first + v * LANES) = best[v];
       if (score != Score::half) *reinterpret_cast<Loose*>(second_out + first + v * LANES) = second[v];
-      for (int l = 0; l < LANES; ++l) which_out[first + v * LANES + l] = static_cast<int>(which[v][l]);
+      *reinterpret_cast<LooseInts*>(which_out + first + v * LANES) = __builtin_convertvector(which[v], Ints);
     }
   }
 }
@@ -85,6 +94,19 @@ TARGET static void scan(const double* tile, std::size_t cols, const CentreBlocks
 
 TARGET static void nearest(const double* tile, std::size_t cols, const CentreBlocks& centres, double* best, int* which) {
   scan<Score::half>(tile, cols, centres, best, nullptr, which);
+}
+
+TARGET static std::size_t unchanged(const double* tiles, std::size_t count, std::size_t cols,
+                                    const CentreBlocks& centres, const int* group, int* which) {
+  alignas(64) double best[kTile];
+  for (std::size_t t = 0; t < count; ++t, group += kTile) {
+    scan<Score::half>(tiles + t * kTile * cols, cols, centres, best, nullptr, which);
+    Marks same = Marks{} == 0;
+    for (std::size_t at = 0; at < kTile; at += 2 * LANES)
+      same &= *reinterpret_cast<const LooseMarks*>(which + at) == *reinterpret_cast<const LooseMarks*>(group + at);
+    if (!EVERY(same)) return t;
+  }
+  return count;
 }
 
 TARGET static void distances(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out) {
@@ -175,5 +197,101 @@ TARGET static void turn(const double* const* rows, std::size_t cols, double* til
     for (std::size_t r = 0; r < kTile; ++r) tile[j * kTile + r] = rows[r][j];
 }
 
+TARGET static inline Marks step_bounds(const BoundMoves& moves, Marks own, Floats& high, Floats& low) {
+  const Floats lost = own == moves.farthest ? moves.next - Floats{} : moves.down - Floats{};
+  high = (high + GATHER(moves.up, own)) * kSafe;
+  low = (low - lost) * (2.0f - kSafe);
+  low = low > Floats{} ? low : Floats{};
+  const Floats beyond = GATHER(moves.gap, own) - high;
+  const Floats other = low > beyond ? low : beyond;
+  Floats meets = high * high * kSafe;
+  if (moves.allowed) meets *= GATHER(moves.allowed, own);
+  return (meets + moves.slack < other * other) & (other > Floats{});
+}
+
+TARGET static std::size_t move_bounds(const BoundMoves& moves, const int* group, std::size_t count, float* upper,
+                                      float* lower, int* meet) {
+  constexpr std::size_t wide = 2 * LANES;
+  std::size_t met = 0;
+  for (std::size_t i = 0; i < count; i += wide) {
+    const std::size_t full = count - i < wide ? count - i : wide;
+    Marks own = Marks{};
+    Floats high = Floats{}, low = Floats{};
+    if (full == wide) {
+      own = *reinterpret_cast<const LooseMarks*>(group + i);
+      high = *reinterpret_cast<const LooseFloats*>(upper + i);
+      low = *reinterpret_cast<const LooseFloats*>(lower + i);
+    } else {
+      for (std::size_t l = 0; l < full; ++l) {
+        own[l] = group[i + l];
+        high[l] = upper[i + l];
+        low[l] = lower[i + l];
+      }
+    }
+    const Marks stays = step_bounds(moves, own, high, low);
+    if (full == wide) {
+      *reinterpret_cast<LooseFloats*>(upper + i) = high;
+      *reinterpret_cast<LooseFloats*>(lower + i) = low;
+      if (EVERY(stays)) continue;
+    } else {
+      for (std::size_t l = 0; l < full; ++l) {
+        upper[i + l] = high[l];
+        lower[i + l] = low[l];
+      }
+    }
+    for (std::size_t l = 0; l < full; ++l) {
+      meet[met] = static_cast<int>(i + l);
+      met += stays[l] == 0;
+    }
+  }
+  return met;
+}
+
+TARGET static double add_row(const double* row, const double* centre, std::size_t cols, double weight, double* sum) {
+  Lanes distance = Lanes{};
+  std::size_t j = 0;
+  for (; j + LANES <= cols; j += LANES) {
+    const Lanes x = *reinterpret_cast<const Loose*>(row + j);
+    const Lanes gap = x - *reinterpret_cast<const Loose*>(centre + j);
+    distance += gap * gap;
+    *reinterpret_cast<Loose*>(sum + j) += weight * x;
+  }
+  double rest = 0.0;
+  for (; j < cols; ++j) {
+    const double gap = row[j] - centre[j];
+    rest += gap * gap;
+    sum[j] += weight * row[j];
+  }
+  for (int l = 0; l < LANES; ++l) rest += distance[l];
+  return rest;
+}
+
+TARGET static void look_along(const double* values, std::size_t count, double share, double* sum, double* least,
+                              double* most) {
+  Lanes low = values[0] - Lanes{}, high = low, total = Lanes{};
+  const double first = share * values[0];
+  std::size_t i = 0;
+  for (; i + LANES <= count; i += LANES) {
+    const Lanes x = *reinterpret_cast<const Loose*>(values + i);
+    low = x < low ? x : low;
+    high = x > high ? x : high;
+    total += x * share - first;
+  }
+  *sum = 0.0;
+  *least = low[0];
+  *most = high[0];
+  for (; i < count; ++i) {
+    *least = values[i] < *least ? values[i] : *least;
+    *most = values[i] > *most ? values[i] : *most;
+    *sum += values[i] * share - first;
+  }
+  for (int l = 0; l < LANES; ++l) {
+    *least = low[l] < *least ? low[l] : *least;
+    *most = high[l] > *most ? high[l] : *most;
+    *sum += total[l];
+  }
+}
+
 static const TileKernels table = {
-    INSTRUCTIONS, nearest, scan<Score::half_two>, scan<Score::exact_two>, distances, distance_to, lengths, turn};
+    INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, lengths,
+    move_bounds, add_row, look_along, turn};

@@ -11,6 +11,7 @@
 // Wider instructions are built by compilers known to build them well; everything else gets the portable kernels.
 #if defined(__GNUC__) && !defined(__clang__) && defined(__x86_64__) && !defined(_WIN32)
 #define FJORDLINE_WIDE 1
+#include <immintrin.h>
 #endif
 
 namespace fjordline {
@@ -23,12 +24,16 @@ namespace portable {
 #define SPAN 2
 #define BATCH 4
 #define TARGET
+#define GATHER(table, at) (Floats{table[at[0]], table[at[1]], table[at[2]], table[at[3]]})
+#define EVERY(marks) ((marks[0] & marks[1] & marks[2] & marks[3]) != 0)
 #define INSTRUCTIONS "portable"
 #include "tiles-body.h"
 #undef LANES
 #undef SPAN
 #undef BATCH
 #undef TARGET
+#undef GATHER
+#undef EVERY
 #undef INSTRUCTIONS
 }  // namespace portable
 
@@ -38,12 +43,16 @@ namespace four {
 #define SPAN 2
 #define BATCH 4
 #define TARGET __attribute__((target("avx2,fma")))
+#define GATHER(table, at) _mm256_i32gather_ps(table, (__m256i)at, 4)
+#define EVERY(marks) (_mm256_movemask_ps((__m256)marks) == 0xff)
 #define INSTRUCTIONS "avx2"
 #include "tiles-body.h"
 #undef LANES
 #undef SPAN
 #undef BATCH
 #undef TARGET
+#undef GATHER
+#undef EVERY
 #undef INSTRUCTIONS
 }  // namespace four
 
@@ -52,12 +61,16 @@ namespace eight {
 #define SPAN 2
 #define BATCH 8
 #define TARGET __attribute__((target("avx512f,avx512vl,avx512dq,fma")))
+#define GATHER(table, at) _mm512_mask_i32gather_ps(__m512{}, 0xffff, (__m512i)at, table, 4)
+#define EVERY(marks) (_mm512_movepi32_mask((__m512i)marks) == 0xffff)
 #define INSTRUCTIONS "avx512"
 #include "tiles-body.h"
 #undef LANES
 #undef SPAN
 #undef BATCH
 #undef TARGET
+#undef GATHER
+#undef EVERY
 #undef INSTRUCTIONS
 }  // namespace eight
 #endif
@@ -70,7 +83,7 @@ void CentreBlocks::pack(const RowTable& centres, const int* list, std::size_t li
   const std::size_t padded = (listed + kBlock - 1) / kBlock * kBlock;
   values.assign(padded * cols, 0.0);
   start.assign(padded, kInfinite);
-  which.assign(padded, 0);
+  number.assign(padded, 0);
   for (std::size_t at = 0; at < listed; ++at) {
     const int g = list ? list[at] : static_cast<int>(at);
     const double* centre = centres.row(g);
@@ -81,7 +94,7 @@ void CentreBlocks::pack(const RowTable& centres, const int* list, std::size_t li
       length += centre[j] * centre[j];
     }
     start[at] = differences ? 0.0 : 0.5 * length;
-    which[at] = g;
+    number[at] = g;
   }
 }
 

@@ -18,26 +18,48 @@ struct CentreBlocks {
   std::size_t count = 0;           // centres packed
   Lined values;                    // blocks x cols x 8
   Lined start;                     // half the squared length (0 for differences); infinite for padding
-  std::vector<int> which;          // the number each packed centre has
+  std::vector<long long> number;   // the number each packed centre has
 
   // Listed centres (all when `list` is null), in ascending order. With `differences` the squared distance itself is
   // computed; without, half the squared length less the product with the row, which ranks the same and costs half.
   void pack(const RowTable& centres, const int* list, std::size_t listed, bool differences);
 };
 
+// How the bounds of rows move, by the group a row is in; see descent.h.
+struct BoundMoves {
+  const float* up;       // what is added to the distance to the own centre
+  const float* gap;      // distance from the own centre to the nearest other
+  const float* allowed;  // what the squared distance is multiplied by; null for 1
+  int farthest = -1;     // rows of this group lose `next` of their lower bound, all others `down`
+  float down = 0.0f, next = 0.0f;
+  float slack = 0.0f;    // rounding of squared distances
+};
+
+constexpr float kSafe = 1.0f + 1e-6f;  // more than single precision loses in a few steps
+
 struct TileKernels {
   const char* instructions;
-  // tile: cols x 16. best, second: 16 scores; which: place of the best in the blocks, the first of equals.
+  // tile: cols x 16. best, second: 16 scores; which: number of the best, the first of equals.
   void (*nearest)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* best, int* which);
   void (*nearest_two)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* best, double* second,
                       int* which);
-  // The same with squared distances; the blocks must be packed for differences.
+  // As many of `count` tiles from the first on as keep the centres they have in `group`; `which` tells the next.
+  std::size_t (*unchanged)(const double* tiles, std::size_t count, std::size_t cols, const CentreBlocks& centres,
+                           const int* group, int* which);
+  // The same as `nearest_two` with squared distances; the blocks must be packed for differences.
   void (*nearest_exact)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* best, double* second,
                         int* which);
   // Squared distances to every packed centre: count x 16, padded to whole blocks.
   void (*distances)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out);
   void (*distance_to)(const double* tile, std::size_t cols, const double* centre, double* out);
   void (*lengths)(const double* tile, std::size_t cols, double* out);  // squared
+  // Moves the bounds of `count` rows and lists those that may no longer be nearest to their own centre; how many.
+  std::size_t (*move_bounds)(const BoundMoves& moves, const int* group, std::size_t count, float* upper, float* lower,
+                             int* meet);
+  // Adds `weight` times the row to `sum` and gives its squared distance to `centre`; all lie together.
+  double (*add_row)(const double* row, const double* centre, std::size_t cols, double weight, double* sum);
+  // Sum (of `share` times each value), least and largest of a column.
+  void (*look_along)(const double* values, std::size_t count, double share, double* sum, double* least, double* most);
   void (*turn)(const double* const* rows, std::size_t cols, double* tile);  // sixteen rows into a tile
 };
 

@@ -68,9 +68,94 @@ TEST_CASE("of equal centres the first is taken, and a list keeps the numbers of 
     blocks.pack(centres, list, 3, true);
     kernels->nearest_exact(tile.data(), 2, blocks, best, second, which);
     for (std::size_t r = 0; r < kTile; ++r) {
-      REQUIRE(blocks.which[which[r]] == 2);
+      REQUIRE(which[r] == 2);
       REQUIRE(best[r] == 1.0);
       REQUIRE(second[r] == 1.0);
+    }
+  }
+}
+
+TEST_CASE("a run of tiles ends at the first row that has a nearer centre") {
+  const Table x = heaps(7 * kTile, 2, 3, 4.0, 3);
+  Lined tiles(7 * kTile * 2);
+  for (std::size_t i = 0; i < 7 * kTile; ++i)
+    for (std::size_t j = 0; j < 2; ++j) tiles[i / kTile * kTile * 2 + j * kTile + i % kTile] = x.at(i, j);
+  RowTable centres(5, 2);
+  for (std::size_t g = 0; g < 5; ++g)
+    for (std::size_t j = 0; j < 2; ++j) centres.row(g)[j] = x.at(g * 11, j);
+  CentreBlocks blocks;
+  blocks.pack(centres, nullptr, 5, false);
+  for (const TileKernels* kernels : all_tile_kernels()) {
+    std::vector<int> group(7 * kTile);
+    double best[kTile];
+    int which[kTile];
+    for (std::size_t t = 0; t < 7; ++t)
+      kernels->nearest(tiles.data() + t * kTile * 2, 2, blocks, best, group.data() + t * kTile);
+    REQUIRE(kernels->unchanged(tiles.data(), 7, 2, blocks, group.data(), which) == 7);
+    REQUIRE(kernels->unchanged(tiles.data(), 0, 2, blocks, group.data(), which) == 0);
+    for (std::size_t row : {0, 15, 16, 53, 111}) {
+      const int right = group[row];
+      group[row] = (right + 1) % 5;
+      REQUIRE(kernels->unchanged(tiles.data(), 7, 2, blocks, group.data(), which) == row / kTile);
+      REQUIRE(which[row % kTile] == right);
+      group[row] = right;
+    }
+  }
+}
+
+TEST_CASE("bounds move as written out for one row, and whatever may change is listed") {
+  const float up[] = {0.5f, 0.0f, 0.1f}, gap[] = {4.0f, 3.0f, 10.0f}, allowed[] = {1.0f, 1.5f, 1.1f};
+  for (const TileKernels* kernels : all_tile_kernels()) {
+    for (std::size_t count : {1, 7, 16, 45}) {
+      for (const float* allow : {static_cast<const float*>(nullptr), static_cast<const float*>(allowed)}) {
+        const BoundMoves moves{up, gap, allow, 0, 0.5f, 0.1f, 1e-6f};
+        std::vector<int> group(count), meet(count);
+        std::vector<float> upper(count), lower(count), high(count), low(count);
+        std::vector<int> expected;
+        for (std::size_t i = 0; i < count; ++i) {
+          group[i] = static_cast<int>(i % 3);
+          upper[i] = 0.2f + 0.13f * static_cast<float>(i % 11);
+          lower[i] = 0.05f + 0.31f * static_cast<float>(i % 7);
+          if (i % 13 == 5) upper[i] = INFINITY;
+          high[i] = upper[i] + up[group[i]];
+          low[i] = std::max(0.0f, lower[i] - (group[i] == 0 ? 0.1f : 0.5f));
+          const float other = std::max(low[i], gap[group[i]] - high[i]);
+          const float factor = allow ? allow[group[i]] : 1.0f;
+          if (!(other > 0.0f && high[i] * high[i] * factor + 1e-6f < other * other)) expected.push_back(static_cast<int>(i));
+        }
+        meet.resize(kernels->move_bounds(moves, group.data(), count, upper.data(), lower.data(), meet.data()));
+        REQUIRE(meet == expected);
+        for (std::size_t i = 0; i < count; ++i) {
+          REQUIRE(upper[i] >= high[i]);  // rounded to the safe side
+          REQUIRE(lower[i] <= low[i]);
+          if (std::isfinite(high[i])) REQUIRE(upper[i] == Approx(high[i]));
+          REQUIRE(lower[i] == Approx(low[i]).margin(1e-6));
+        }
+      }
+    }
+  }
+}
+
+TEST_CASE("a row is added and a column looked along as plain loops do") {
+  for (const TileKernels* kernels : all_tile_kernels()) {
+    for (std::size_t cols : {1, 7, 8, 21}) {
+      std::vector<double> row(cols), centre(cols), sum(cols, 1.0);
+      double distance = 0.0, total = 0.0, least = INFINITY, most = -INFINITY;
+      for (std::size_t j = 0; j < cols; ++j) {
+        row[j] = std::sin(1.0 + static_cast<double>(j * j));
+        centre[j] = 0.25 * static_cast<double>(j);
+        distance += (row[j] - centre[j]) * (row[j] - centre[j]);
+        total += 0.5 * (row[j] - row[0]);
+        least = std::min(least, row[j]);
+        most = std::max(most, row[j]);
+      }
+      REQUIRE(kernels->add_row(row.data(), centre.data(), cols, 0.5, sum.data()) == Approx(distance));
+      for (std::size_t j = 0; j < cols; ++j) REQUIRE(sum[j] == Approx(1.0 + 0.5 * row[j]));
+      double found_total, found_least, found_most;
+      kernels->look_along(row.data(), cols, 0.5, &found_total, &found_least, &found_most);
+      REQUIRE(found_total == Approx(total).margin(1e-12));
+      REQUIRE(found_least == least);
+      REQUIRE(found_most == most);
     }
   }
 }

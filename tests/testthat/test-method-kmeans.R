@@ -114,6 +114,7 @@ test_that("a restart that does not settle says so", {
   fit <- run(x, 12, restarts = 1, max_rounds = 1)
   expect_false(fit$converged)
   expect_match(fit$notes, "max_rounds", all = FALSE)
+  for (most in 1:12) expect_lte(run(x, 12, restarts = 1, max_rounds = most)$rounds, most)
 })
 
 test_that("restarts that reached the best W are counted", {
