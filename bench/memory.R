@@ -1,5 +1,6 @@
-# Peak memory of preparing a table of 1,000,000 x 20, as a multiple of the table's own size, the table included; one R
-# process each. usage: Rscript bench/memory.R (Linux: the peak is the one the system reports)
+# Peak memory of a table of 1,000,000 x 20, as a multiple of the table's own size; one R process each. Of preparing it, the
+# table included; of fitting, what is needed besides the prepared table that was there before.
+# usage: Rscript bench/memory.R (Linux: the peak is the one the system reports)
 cases <- list(
   plain = "fl_prepare(data)", `a missing value` = "fl_prepare(gappy)",
     filled = "fl_prepare(gappy, missing = \"middle\")",
@@ -21,10 +22,29 @@ script <- "
   took <- system.time(ready <- %s)[['elapsed']]
   cat(sprintf('%%-16s %%5.2f times the table, %%4.1f s\n', '%s', (peak() - bare) / size, took))
 "
-for (name in names(cases)) {
+fits <- c(kmeans = "fl_method('kmeans', restarts = 2)", cosine = "fl_method('kmeans', restarts = 2, metric = 'cosine')",
+          evolution = "fl_method('kmeans', restarts = 2, search = 'evolution', max_rounds = 20)",
+          batches = "fl_method('kmeans', search = 'batches', restarts = 2)", medoids = "fl_method('medoids', restarts = 2)",
+          fuzzy = "fl_method('fuzzy', restarts = 1)")
+fit_script <- "
+  suppressMessages(library(fjordline))
+  status <- function(what) as.numeric(gsub('[^0-9]', '', grep(what, readLines('/proc/self/status'), value = TRUE))) / 1024
+  table <- as.data.frame(matrix(runif(2e7), ncol = 20) + rep(1:4, 250000))
+  size <- as.numeric(object.size(table)) / 2^20
+  ready <- fl_prepare(fl_data(table, name = 'table'))
+  rm(table)
+  invisible(gc())
+  writeLines('5', '/proc/self/clear_refs')  # the peak begins anew
+  before <- status('VmRSS')
+  took <- system.time(fit <- fl_partition(ready, %s, k = 4))[['elapsed']]
+  cat(sprintf('%%-16s %%5.2f times the table besides, %%4.1f s\n', '%s', (status('VmHWM') - before) / size, took))
+"
+
+run <- function(script) {
   file <- tempfile(fileext = ".R")
-  writeLines(sprintf(script, cases[[name]], name), file)
-  system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(file)), env = paste0("R_LIBS=",
-                                                                                           paste(.libPaths(),
-                                                                                                 collapse = ":")))
+  writeLines(script, file)
+  system2(file.path(R.home("bin"), "Rscript"), c("--vanilla", shQuote(file)),
+          env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
 }
+for (name in names(cases)) run(sprintf(script, cases[[name]], name))
+for (name in names(fits)) run(sprintf(fit_script, fits[[name]], name))
