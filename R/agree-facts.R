@@ -8,7 +8,7 @@ fl_facts.fl_agree <- function(x) {
   c(
     paste0(capital(x$a), " and ", x$b, " agree ", agreement_word(value("adjusted_rand")), ": adjusted Rand ",
            fixed2(value("adjusted_rand")), ", ",
-           format(matched, big.mark = ","), " of ", counted(x$rows, "row"), " matched (",
+           thousands(matched), " of ", counted(x$rows, "row"), " matched (",
            percent(matched / x$rows), ")."),
     if (x$left_out > 0L) paste0(counted(x$left_out, "row"), " without a value on both sides ",
                                 if (x$left_out == 1L) "is" else "are", " left out."),

@@ -10,6 +10,7 @@ verb_group <- function() {
   list(
     summary = "put the rows into groups; write the labelled table, the model, figures, a report", files = "FILE",
     options = c(options_group(), list(
+      option("sample_rows", "for a table too long to hold: learn from so many of its rows, then group all"),
       option("out", "labelled table (.csv, .tsv)"),
       option("model", "model for new rows (.json)"),
       option("figures", "folder for the figures"),
@@ -18,6 +19,9 @@ verb_group <- function() {
     example = "fjordline group water_samples.csv --truth water_mass --id sample --k 5 --out grouped.csv",
     run = function(files, options) {
       check_endings(options)
+      if (!is.null(options$sample_rows)) {
+        return(cli_stream(files, options))
+      }
       partition <- cli_partition(files, options)
       agreement <- if (!is.null(truth_of(partition$ready$data))) fl_agree(partition)
       written <- c(
@@ -41,19 +45,28 @@ check_endings <- function(options) {
   if (!is.null(options$report)) check_reporting()
 }
 
-# The count is given, given with a reason against the vote, or the vote's.
 cli_partition <- function(file, options) {
   ready <- cli_ready(cli_data(file, options), options)
   method <- cli_methods(options)[[1L]]
+  k <- cli_choice(ready, method, options)
+  if (inherits(k, "fl_vote")) undecided_in_words(k, fl_take(k))
+  else fl_partition(ready, method, k = k, seed = cli_seed(options))
+}
+
+# The count is given, given with a reason against the vote, or the vote's.
+cli_choice <- function(ready, method, options) {
   k <- if (!is.null(options$k)) split_counts(options$k)
   if (length(k) > 1L) usage_error("--k must be one count here; fjordline count compares several.")
   if (method$free_count || is.null(options$reason) && !is.null(k)) {
-    return(fl_partition(ready, method, k = k, seed = cli_seed(options)))
+    return(k)
   }
   if (is.null(k) && !is.null(options$reason)) usage_error("--reason goes with --k, the count it speaks for.")
   vote <- cli_vote(ready, options, counts = paste0("1-", max(10, k)))
-  if (!is.null(k)) vote <- fl_settle(vote, k, options$reason)
-  tryCatch(fl_take(vote), fjordline_error_undecided = function(e) {
+  if (is.null(k)) vote else fl_settle(vote, k, options$reason)
+}
+
+undecided_in_words <- function(vote, taking) {
+  tryCatch(taking, fjordline_error_undecided = function(e) {
     fl_abort("undecided", paste0("The vote over 1 to 10 groups has no clear winner: ", vote_headline(vote)),
              advice = "Choose one with --k, and say why with --reason.")
   })

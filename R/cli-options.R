@@ -141,14 +141,14 @@ split_number <- function(text, name) {
 # --- from options to objects
 
 # The table with its roles: what the YAML file says, and over it what the options say.
-cli_data <- function(file, options) {
+cli_data <- function(file, options, reader = fl_data) {
   asked <- cli_setup(options)
   given <- list(truth = options$truth, id = options$id, aside = split_list(options$aside),
                 features = split_list(options$features), units = split_pairs(options$units))
   given <- c(given, cli_reading(options))
   table <- c(asked$table[setdiff(names(asked$table), "file")], list())
   table[names(Filter(Negate(is.null), given))] <- Filter(Negate(is.null), given)
-  data <- data_as(table, options$prepare, file)
+  data <- data_as(table, options$prepare, file, reader)
   if (!is.null(options$keep)) data <- keep_as_asked(data, options$keep)
   data
 }

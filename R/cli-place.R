@@ -14,7 +14,7 @@ verb_place <- function() {
       facts <- c(
         paste0(counted(length(placed$group), "row"), " of ", basename(files[2L]), " placed into the ", spelt(model$k),
                " groups of ", model$ready$table_name, ": ",
-               listed(paste0(sizes, " in group ", seq_along(sizes))), "."),
+               listed(paste0(vapply(sizes, thousands, ""), " in group ", seq_along(sizes))), "."),
         if (left > 0L) paste0(counted(left, "row"),
                               " could not be placed: a value is missing or was never seen (empty)."),
         "Not tested: whether these rows are like the fitted ones; every row goes to its nearest centre."

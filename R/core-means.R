@@ -2,6 +2,12 @@
 
 sphere_metrics <- c("cosine", "correlation")
 
+# Rows as these metrics see them: of length one, under correlation without their own mean.
+to_directions <- function(x, metric) {
+  if (metric == "correlation") x <- x - rowMeans(x)
+  x / sqrt(rowSums(x^2))
+}
+
 # k-means by its least arguments: `starts`, centres to begin from, or seeded restarts.
 least_scatter <- function(x, k, restarts, max_rounds, seed, starts = NULL) {
   settings <- list(metric = "euclidean", seeding = "spread", search = "restarts", restarts = restarts,

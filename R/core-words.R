@@ -62,10 +62,10 @@ listed <- function(words, joiner = "and", most = 12L) {
   paste(paste(words[-length(words)], collapse = ", "), joiner, words[length(words)])
 }
 
+thousands <- function(n) format(n, big.mark = ",", scientific = FALSE, trim = TRUE)
+
 # "1 row", "2 rows".
-counted <- function(n, thing, plural = paste0(thing, "s")) {
-  paste(format(n, big.mark = ",", scientific = FALSE), if (n == 1) thing else plural)
-}
+counted <- function(n, thing, plural = paste0(thing, "s")) paste(thousands(n), if (n == 1) thing else plural)
 
 # Text broken at `width`, later lines indented.
 wrapped <- function(text, indent = 2L, first = 0L, width = 100L) {

@@ -61,8 +61,8 @@ repeats_by_chance <- function(values) {
 find_wide <- function(look) {
   d <- length(look$values)
   if (d > look$n) {
-    finding("warn", "the table", paste0("more columns (", format(d, big.mark = ","), ") than rows (",
-                                        format(look$n, big.mark = ","), "): distances say little in so many columns"),
+    finding("warn", "the table", paste0("more columns (", thousands(d), ") than rows (",
+                                        thousands(look$n), "): distances say little in so many columns"),
             "choose columns with use, or reduce = 0.9; if rows are variables: fl_data(flip = TRUE)")
   }
 }

@@ -67,7 +67,7 @@ check_words <- function(part, words, file, where) {
   }
 }
 
-data_as <- function(asked, file, table) {
+data_as <- function(asked, file, table, reader = fl_data) {
   if (is.null(table) && is.null(asked$file)) {
     refuse_setup(file, "It names no table.", "Add `file:` to its part `table`, or give the table with the call.")
   }
@@ -75,7 +75,7 @@ data_as <- function(asked, file, table) {
   if (is.character(asked$columns) && identical(asked$columns, "none")) asked$columns <- FALSE
   asked$units <- as_words(asked$units)
   asked$reading <- as_words(asked$reading)
-  do.call(fl_data, c(list(source), asked[setdiff(names(asked), "file")]))
+  do.call(reader, c(list(source), asked[setdiff(names(asked), "file")]))
 }
 
 beside <- function(path, file) {

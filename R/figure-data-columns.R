@@ -46,7 +46,7 @@ column_panel <- function(v, column, data) {
   panel +
     labs(title = with_unit(column, data$units), x = NULL, y = NULL,
          subtitle = paste(c(if (numbers) paste("median", digits3(stats::median(v, na.rm = TRUE))),
-                            if (gaps > 0L) paste(format(gaps, big.mark = ","), "missing")), collapse = ", ")) +
+                            if (gaps > 0L) paste(thousands(gaps), "missing")), collapse = ", ")) +
     fl_theme(11) +
     theme(plot.title = element_text(size = rel(1)), plot.subtitle = element_text(margin = margin(b = 4),
                                                                                  size = rel(0.9)),

@@ -41,7 +41,6 @@ draw_plane <- function(object, columns, truth) {
   rows[[shape_by]] <- factor(rows[[shape_by]], levels)
   shown <- rows[drawn_rows(nrow(rows)), ]
   wrong <- shown[shown$wrong, ]
-  large <- list(size = 3, alpha = 1)
   small <- if (nrow(shown) > 3000L) 1 else 2.1
   ggplot(shown, aes(.data$x, .data$y, colour = .data$group)) +
     geom_point(aes(shape = .data[[shape_by]]), size = small, alpha = if (nrow(shown) > 3000L) 0.5 else 0.8) +
@@ -61,9 +60,16 @@ draw_plane <- function(object, columns, truth) {
                                     c(paste0(capital(method_said(object$method)), ", seed ", object$seed, "."),
                                       drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
              x = map$x, y = map$y) +
-    guides(colour = guide_legend(override.aes = large, order = 1),
-           shape = guide_legend(override.aes = if (with_truth) large else list(), order = 1 + with_truth)) +
-    fl_theme()
+    plane_legends(object$k, with_truth) + fl_theme()
+}
+
+# The discs carry the numbers of the groups: a long legend would only take the room.
+plane_legends <- function(k, with_truth) {
+  large <- list(size = 3, alpha = 1)
+  short <- k <= 12L
+  guides(colour = if (short) guide_legend(override.aes = large, order = 1) else "none",
+         shape = if (short || with_truth) guide_legend(override.aes = if (with_truth) large else list(),
+                                                       order = 1 + with_truth) else "none")
 }
 
 # Classes in the order of the groups that hold most of their rows, so that the legends read alike.
@@ -121,14 +127,16 @@ group_middle <- function(values, group, k) {
   matrix(at, nrow = k, dimnames = list(NULL, colnames(values)))
 }
 
-# The first two principal components of the prepared columns.
+# The first two principal components of the prepared columns: of what the metric sees of them.
 component_map <- function(object) {
-  x <- object$ready$x
+  metric <- intersect(object$model$metric, sphere_metrics)
+  seen <- function(x) if (length(metric) > 0L) to_directions(x, metric) else x
+  x <- seen(object$ready$x)
   middle <- colMeans(x)
   axes <- principal_axes(sweep(x, 2L, middle))
   turn <- axes$turn[, rep_len(seq_len(min(2L, ncol(x))), 2L), drop = FALSE]
   rows <- sweep(x, 2L, middle) %*% turn
-  centres <- sweep(object$centres, 2L, middle) %*% turn
+  centres <- sweep(object$model$directions %||% seen(object$centres), 2L, middle) %*% turn
   # of columns that are components themselves, the columns they were made from are told
   reduced <- steps_of_kind(object$ready$steps, "components")
   loadings <- if (length(reduced) > 0L) turn_matrix(reduced[[1L]]) %*% axes$turn else axes$turn
@@ -136,8 +144,11 @@ component_map <- function(object) {
   list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis_words(axes$share, loadings, 1L),
        y = axis_words(axes$share, loadings, min(2L, ncol(x))),
        centres = data.frame(x = centres[, 1L], y = centres[, 2L], group = factor(seq_len(object$k))),
-       said = paste0("The ", ncol(x), " prepared columns, seen along their two main directions."))
+       said = paste0("The ", ncol(x), " prepared columns", seen_as[metric], ", along their two main directions."))
 }
+
+seen_as <- c(cosine = " as cosine sees them (rows of length one)",
+             correlation = " as correlation sees them (shapes, without level and size)")
 
 axis_words <- function(share, loadings, i) {
   strong <- utils::head(rownames(loadings)[order(-abs(loadings[, i]))], 2L)
@@ -168,7 +179,9 @@ plane_title <- function(object, rows, with_truth) {
          " with ", columns_of(object$ready$data, "truth"))
 }
 
-size_range <- function(rows) if (length(rows) > 6L) paste(min(rows), "to", max(rows)) else listed(rows)
+size_range <- function(rows) {
+  if (length(rows) > 6L) paste(thousands(min(rows)), "to", thousands(max(rows))) else listed(vapply(rows, thousands, ""))
+}
 
 draw_silhouettes <- function(object) {
   if (object$k < 2L) {

@@ -2,7 +2,7 @@
 
 #' @export
 fl_facts.fl_partition <- function(x) {
-  sizes <- x$groups$rows
+  sizes <- vapply(x$groups$rows, thousands, "")
   noise <- sum(x$group == 0L, na.rm = TRUE)
   c(
     paste0(capital(spelt(x$k)), if (x$k == 1L) " group" else " groups", ", by ", method_said(x$method), ": ",

@@ -135,7 +135,7 @@ test_that("the options of verbs carry the names of the R arguments", {
   arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_report"),
                              function(f) names(formals(f))))
   # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
-  own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare")
+  own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
   for (verb in cli_verbs()) {
     names <- vapply(verb$options, `[[`, "", "name")
     expect_equal(setdiff(names, c(arguments, own)), character())
@@ -300,4 +300,22 @@ test_that("a method that finds the count needs none, and no vote", {
   expect_gte(said$k, 2)
   expect_lte(said$k, 8)
   expect_null(said$decision)
+})
+
+test_that("a table too long to hold is learned from a sample and grouped to its last row", {
+  folder <- withr::local_tempdir()
+  run <- shell("group", water_file, water_roles, "--sample_rows", "300", "--k", "5", "--out", "all.csv", "--model", "m.json",
+               folder = folder)
+  expect_equal(run$status, 0)
+  expect_match(run$out, "Approximate", all = FALSE)
+  labels <- read.csv(file.path(folder, "all.csv"))
+  sample <- fl_sample(water_file, rows = 300, truth = "water_mass", id = "sample",
+                      aside = c("station", "date", "longitude", "latitude", "depth"))
+  groups <- fl_stream(fl_prepare(sample, transform = c(turbidity = "log")), k = 5)
+  expect_equal(labels$group, fl_labels(groups))
+  expect_equal(fl_load(file.path(folder, "m.json"))$centres, groups$centres)
+  refused <- shell("group", water_file, water_roles, "--sample_rows", "300", "--k", "5", "--report", "r.html",
+                   folder = folder)
+  expect_equal(refused$status, 2)
+  expect_match(refused$err, "--report needs the whole table", all = FALSE)
 })
