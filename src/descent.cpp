@@ -87,7 +87,7 @@ Descent::Descent(const Rows& rows, const DescentSettings& settings, Watch& watch
 bool Descent::go() {
   while (!converged_ && rounds_ < settings_.max_rounds)
     if (!lloyd() || !transfer()) return false;
-  return fresh_ || recount();
+  return (fresh_ || recount()) && measure();
 }
 
 double Descent::objective() const {
@@ -381,8 +381,8 @@ void Descent::add_up() {
   }
 }
 
-// Sums and the objective afresh from the labels: what rounding left of many small changes goes. The centres are means
-// but for that rounding, so that distances to them are those to the new ones.
+// Sums afresh from the labels: what rounding left of many small changes goes. The objective on the way is that of the
+// centres so far, the means but for that rounding: good enough to judge gains by.
 bool Descent::recount() {
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     Part& part = parts_[s];
@@ -411,9 +411,7 @@ bool Descent::recount() {
   const RowTable before = centres_;
   means();
   note_moves(before);
-  std::fill(scatter_.begin(), scatter_.end(), 0.0);
-  for (const Part& part : parts_)
-    for (std::size_t g = 0; g < k_; ++g) scatter_[g] += part.scatter[g];
+  add_up_scatter();
   counted_ = fresh_ = true;
   return true;
 }
@@ -488,6 +486,29 @@ void Descent::forget(std::size_t i) {
   lower_[i] = 0.0f;
 }
 
+// The objective by group, about the centres as they are.
+bool Descent::measure() {
+  in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
+    Part& part = parts_[s];
+    part.scatter.assign(k_, 0.0);
+    if (watch_.over((last(s) - first(s)) * cols_)) return;
+    std::vector<double> one(cols_);
+    for (std::size_t i = first(s); i < last(s); ++i) {
+      const int own = group_[i];
+      part.scatter[own] += rows_.weight(i) * squared_distance(rows_.row(i, one.data()), centres_.row(own), cols_);
+    }
+  });
+  if (watch_.stopped()) return false;
+  add_up_scatter();
+  return true;
+}
+
+void Descent::add_up_scatter() {
+  std::fill(scatter_.begin(), scatter_.end(), 0.0);
+  for (const Part& part : parts_)
+    for (std::size_t g = 0; g < k_; ++g) scatter_[g] += part.scatter[g];
+}
+
 // Transfers of single rows until none pays; the last look stands on sums counted afresh.
 bool Descent::transfer() {
   if (!counted_ && !recount()) return false;
@@ -545,11 +566,18 @@ void Descent::find_least_pull() {
   }
 }
 
-// By how much the length of a sum grows (sign 1) or shrinks (sign -1) when a direction at `cosine` to it is added.
-static double longer(double length, double cosine, double weight, double sign) {
-  const double change = 2.0 * sign * weight * length * cosine + weight * weight;
-  const double grown = std::sqrt(std::max(0.0, length * length + change));
-  return grown + length > 0.0 ? change / (grown + length) : 0.0;
+// What the objective gains on the sphere when a row of weight w leaves a sum of length L, and what it loses when one
+// joins: w less the change in length, with the square of the distance instead of the cosine, so that no digits cancel.
+static double saved_by_leaving(double length, double squared, double weight) {
+  const double left = length - weight;
+  const double shrunk = std::sqrt(left * left + weight * length * squared);
+  return left > 0.0 ? weight * length * squared / (shrunk + left) : shrunk - left;
+}
+
+static double price_of_joining(double length, double squared, double weight) {
+  const double most = length + weight;
+  const double grown = std::sqrt(std::max(0.0, most * most - weight * length * squared));
+  return weight * length * squared / (grown + most);
 }
 
 bool Descent::improves(std::size_t i, int& to, double least, double* one) {
@@ -571,20 +599,19 @@ bool Descent::improves(std::size_t i, int& to, double least, double* one) {
   if (held_[from] < 2) return false;
   double saved, cost = kInfinite;
   const double leave = mass_[from] - w;
-  if (rows_.on_sphere()) saved = -longer(pull_[from], 1.0 - 0.5 * own, w, -1.0);
+  if (rows_.on_sphere()) saved = saved_by_leaving(pull_[from], own, w);
   else saved = leave > 0.0 ? w * mass_[from] / leave * own : 0.0;
   for (std::size_t g = 0; g < k_; ++g) {
     if (static_cast<int>(g) == from) continue;
     const double distance = squared_distance(point, centres_.row(g), cols_);
-    const double price = rows_.on_sphere() ? -longer(pull_[g], 1.0 - 0.5 * distance, w, 1.0)
+    const double price = rows_.on_sphere() ? price_of_joining(pull_[g], distance, w)
                                            : w * mass_[g] / (mass_[g] + w) * distance;
     if (price < cost) {
       cost = price;
       to = static_cast<int>(g);
     }
   }
-  // On the sphere both are losses of length: what leaving costs is -saved, what joining brings is -cost.
-  return rows_.on_sphere() ? -cost - saved > least : saved - cost > least;
+  return saved - cost > least;
 }
 
 void Descent::shift(std::size_t i, int to, double* one) {

@@ -67,6 +67,8 @@ class Descent {
   void note_moves(const RowTable& before);
   bool refill();
   void forget(std::size_t i);
+  bool measure();
+  void add_up_scatter();
 
   void find_least_pull();
   bool improves(std::size_t i, int& to, double least, double* one);

@@ -385,3 +385,18 @@ test_that("a fit works in a forked process after threads were used here", {
   there <- parallel::mccollect(job, wait = TRUE, timeout = 30)[[1]]
   expect_identical(there, here)
 })
+
+test_that("directions that hardly differ still settle, and no transfer would make the sums of directions longer", {
+  settled <- vapply(1:30, function(s) {
+    run(random_table(50, 6, s) + 1e8, 7, restarts = 1, metric = "cosine", seed = s)$converged
+  }, NA)
+  expect_true(all(settled))
+  x <- random_table(60, 4, 3) + 1
+  fit <- run(x, 5, restarts = 1, metric = "cosine")
+  y <- x / sqrt(rowSums(x^2))
+  lengths <- function(group) sum(vapply(1:5, function(g) sqrt(sum(colSums(y[group == g, , drop = FALSE])^2)), 0))
+  expect_equal(fit$objective, nrow(x) - lengths(fit$group))
+  for (i in seq_len(nrow(x))) {
+    for (g in 1:5) expect_lte(lengths(replace(fit$group, i, g)), lengths(fit$group) + 1e-9)
+  }
+})
