@@ -180,7 +180,8 @@ plane_title <- function(object, rows, with_truth) {
 }
 
 size_range <- function(rows) {
-  if (length(rows) > 6L) paste(thousands(min(rows)), "to", thousands(max(rows))) else listed(vapply(rows, thousands, ""))
+  shown <- vapply(if (length(rows) > 6L) range(rows) else rows, thousands, "")
+  if (length(rows) > 6L) paste(shown[1L], "to", shown[2L]) else listed(shown)
 }
 
 draw_silhouettes <- function(object) {

@@ -64,7 +64,8 @@ centre_lines <- function(x, most = 7L) {
   shown <- columns[seq_len(min(length(columns), most))]
   body <- lapply(x$groups[shown], column3)
   names(body) <- with_unit(shown, x$ready$units)
-  body <- c(list(group = x$groups$group, rows = vapply(x$groups$rows, thousands, ""), share = percent(x$groups$share)), body)
+  rows <- vapply(x$groups$rows, thousands, "")
+  body <- c(list(group = x$groups$group, rows = rows, share = percent(x$groups$share)), body)
   while (length(body) > 4L &&
          max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
   lines <- table_lines(body, right = names(body))

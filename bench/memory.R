@@ -1,5 +1,5 @@
-# Peak memory of a table of 1,000,000 x 20, as a multiple of the table's own size; one R process each. Of preparing it, the
-# table included; of fitting, what is needed besides the prepared table that was there before.
+# Peak memory of a table of 1,000,000 x 20, as a multiple of the table's own size; one R process each. Of preparing it,
+# the table included; of fitting, what is needed besides the prepared table that was there before.
 # usage: Rscript bench/memory.R (Linux: the peak is the one the system reports)
 cases <- list(
   plain = "fl_prepare(data)", `a missing value` = "fl_prepare(gappy)",
@@ -24,11 +24,12 @@ script <- "
 "
 fits <- c(kmeans = "fl_method('kmeans', restarts = 2)", cosine = "fl_method('kmeans', restarts = 2, metric = 'cosine')",
           evolution = "fl_method('kmeans', restarts = 2, search = 'evolution', max_rounds = 20)",
-          batches = "fl_method('kmeans', search = 'batches', restarts = 2)", medoids = "fl_method('medoids', restarts = 2)",
-          fuzzy = "fl_method('fuzzy', restarts = 1)")
+          batches = "fl_method('kmeans', search = 'batches', restarts = 2)",
+          medoids = "fl_method('medoids', restarts = 2)", fuzzy = "fl_method('fuzzy', restarts = 1)")
 fit_script <- "
   suppressMessages(library(fjordline))
-  status <- function(what) as.numeric(gsub('[^0-9]', '', grep(what, readLines('/proc/self/status'), value = TRUE))) / 1024
+  lines <- function(what) grep(what, readLines('/proc/self/status'), value = TRUE)
+  status <- function(what) as.numeric(gsub('[^0-9]', '', lines(what))) / 1024
   table <- as.data.frame(matrix(runif(2e7), ncol = 20) + rep(1:4, 250000))
   size <- as.numeric(object.size(table)) / 2^20
   ready <- fl_prepare(fl_data(table, name = 'table'))
