@@ -53,12 +53,24 @@ neighbours_kernel <- function(x, count) {
     .Call(`_fjordline_neighbours_kernel`, x, count)
 }
 
-prototypes_kernel <- function(numbers, levels, charge, groups, restarts, max_rounds, threads, seed) {
-    .Call(`_fjordline_prototypes_kernel`, numbers, levels, charge, groups, restarts, max_rounds, threads, seed)
+pair_sums_kernel <- function(x, groups, counts, metric, threads) {
+    .Call(`_fjordline_pair_sums_kernel`, x, groups, counts, metric, threads)
 }
 
-silhouette_kernel <- function(x, groups, counts) {
-    .Call(`_fjordline_silhouette_kernel`, x, groups, counts)
+pair_ends_kernel <- function(x, groups, counts, metric, threads) {
+    .Call(`_fjordline_pair_ends_kernel`, x, groups, counts, metric, threads)
+}
+
+pair_order_kernel <- function(x, groups, counts, metric, threads) {
+    .Call(`_fjordline_pair_order_kernel`, x, groups, counts, metric, threads)
+}
+
+density_kernel <- function(x, groups, counts, metric, dimensions, threads) {
+    .Call(`_fjordline_density_kernel`, x, groups, counts, metric, dimensions, threads)
+}
+
+prototypes_kernel <- function(numbers, levels, charge, groups, restarts, max_rounds, threads, seed) {
+    .Call(`_fjordline_prototypes_kernel`, numbers, levels, charge, groups, restarts, max_rounds, threads, seed)
 }
 
 seed_kernel <- function(seed, coordinates) {
@@ -71,5 +83,9 @@ draw_kernel <- function(rows, many, seed) {
 
 row_keys_kernel <- function(first, rows, seed) {
     .Call(`_fjordline_row_keys_kernel`, first, rows, seed)
+}
+
+structure_kernel <- function(scores, sets, seed, threads) {
+    .Call(`_fjordline_structure_kernel`, scores, sets, seed, threads)
 }
 

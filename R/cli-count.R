@@ -30,7 +30,7 @@ count_next <- function(vote, file, options) {
   key <- vote$sweep$methods[[vote$method]]$key
   next_command("group", file, options, c(options_table, options_prepare, options_fit),
                if (key != "kmeans") paste("--method", key), if (!is.na(vote$k)) paste("--k", vote$k),
-               if (vote$verdict == "no clear count") "--reason \"...\"", "--out grouped.csv")
+               if (vote$verdict %in% undecided) "--reason \"...\"", "--out grouped.csv")
 }
 
 cli_vote <- function(ready, options, counts = options$k) {

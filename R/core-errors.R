@@ -132,3 +132,6 @@ shape_of <- function(value) {
   }
   paste0("of class ", class(value)[1L], " and length ", length(value))
 }
+
+# What an error says, without its details.
+first_line <- function(error) sub("\n.*$", "", rlang::cnd_header(error))

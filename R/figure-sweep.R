@@ -19,7 +19,7 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
   check_made_by(vote, "fl_vote", "vote")
   curves <- curve_values(object, vote)
   picks <- curve_picks(vote, curves)
-  label <- panel_labels(object, picks)
+  label <- panel_labels(object, picks, unique(curves$index))
   curves$panel <- factor(curves$index, names(label), label)
   picks$panel <- factor(picks$index, names(label), label)
   chosen <- vote_choice(vote)
@@ -62,15 +62,16 @@ curve_picks <- function(vote, curves) {
   ballots[ballots$index %in% curves$index, ]
 }
 
-panel_labels <- function(sweep, picks) {
-  keys <- intersect(names(sweep$indices), picks$index)
+panel_labels <- function(sweep, picks, drawn) {
+  keys <- intersect(names(sweep$indices), c(drawn, picks$index))
   keys <- keys[order(vapply(sweep$indices[keys], `[[`, 0, "weight") == 0)]
   vapply(keys, function(key) {
     index <- sweep$indices[[key]]
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
     then <- mine$k[mine$rank == 2L]
-    paste0(sub(" \\(.*$", "", index$label), "\n", index$direction, " is better; picks ", pick,
+    paste0(sub(" \\(.*$", "", index$label), "\n", index$direction, " is better; ",
+           if (length(pick) > 0L) paste("picks", pick) else "abstains",
            if (length(then) > 0L) paste0(", then ", then),
            if (index$weight == 0) " (no vote)")
   }, "")
@@ -78,7 +79,7 @@ panel_labels <- function(sweep, picks) {
 
 chosen_by <- function(vote) if (is.null(vote$settled)) "of the vote" else "settled on"
 
-vote_choice <- function(vote) if (is.null(vote$settled) && vote$verdict == "no clear count") NA_integer_ else vote$k
+vote_choice <- function(vote) if (is.null(vote$settled) && vote$verdict %in% undecided) NA_integer_ else vote$k
 
 whole_breaks <- function(k) {
   span <- diff(range(k))

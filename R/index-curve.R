@@ -7,10 +7,31 @@ index_elbow <- function() {
   declare_index(
     "elbow",
     label = "Elbow (Thorndike 1953)", family = "curve", direction = "higher", rule = "sharpest bend of log W",
-    across = function(set) elbow_bend(set$k, set$scatter), silent = why_no_bend,
+    across = function(set) tested_bend(set), silent = why_no_bend,
     order = function(k, value) k[value > 0][order(-value[value > 0], k[value > 0])],
-    cost = "none beyond the fits", source = "idea Thorndike 1953; rule ours"
+    cost = "none beyond the fits; whether it is sharper than chance: the reference sets", tier = "fast",
+    source = "idea Thorndike 1953; rule ours"
   )
+}
+
+# A bend no sharper than those of tables without groups does not vote.
+tested_bend <- function(set) {
+  value <- elbow_bend(set$k, set$scatter)
+  references <- set$references()
+  if (is.null(references) || all(is.na(value))) {
+    return(value)
+  }
+  observed <- elbow_bend(set$k, exp(references$observed))
+  chance <- vapply(references$sets, function(curves) {
+    largest <- apply(curves, 1L, function(curve) max(elbow_bend(set$k, exp(curve)), -Inf, na.rm = TRUE))
+    stats::quantile(largest, 0.95, names = FALSE)
+  }, 0)
+  sharpest <- max(observed, na.rm = TRUE)
+  if (!isTRUE(sharpest > max(chance))) {
+    attr(value, "abstains") <- paste0("its sharpest bend, ", digits3(sharpest), " at ", set$k[which.max(observed)],
+                                      ", is no sharper than chance (", digits3(max(chance)), ")")
+  }
+  value
 }
 
 elbow_bend <- function(k, scatter) {
@@ -24,4 +45,94 @@ elbow_bend <- function(k, scatter) {
 why_no_bend <- function(set) {
   has <- (set$k + 1) %in% set$k & (set$k - 1) %in% set$k
   ifelse(has, "W is zero", "it needs the counts one below and one above")
+}
+
+# (W(k) / W(k+1) - 1)(n - k - 1). Hartigan (1975), Clustering Algorithms, Wiley.
+index_hartigan <- function() {
+  declare_index(
+    "hartigan",
+    label = "Hartigan (1975)", family = "curve", direction = "lower", rule = "smallest count with 10 or less",
+    from = 1L, across = hartigan, silent = function(set) {
+      ifelse((set$k + 1) %in% set$k, "W is zero", "it needs the count one above")
+    },
+    order = function(k, value) {
+      if (!any(value <= 10)) {
+        return(integer())
+      }
+      pick <- min(k[value <= 10])
+      away <- ifelse(value > 0, abs(log(value / 10)), Inf)
+      c(pick, setdiff(k[order(away, k)], pick))
+    },
+    cost = "none beyond the fits", tier = "fast", source = "Hartigan 1975"
+  )
+}
+
+hartigan <- function(set) {
+  after <- set$scatter[match(set$k + 1, set$k)]
+  ifelse(after > 0, (set$scatter / after - 1) * (set$n - set$k - 1), NA_real_)
+}
+
+# |D(k) / D(k+1)|, D(k) = (k-1)^(2/d) W(k-1) - k^(2/d) W(k). Krzanowski & Lai (1988), doi:10.2307/2531893
+index_krzanowski_lai <- function() {
+  declare_index(
+    "krzanowski_lai",
+    label = "Krzanowski-Lai (1988)", family = "curve", direction = "higher", rule = "largest value",
+    across = krzanowski_lai, silent = function(set) {
+      has <- (set$k + 1) %in% set$k & (set$k - 1) %in% set$k
+      ifelse(has, "W falls no faster here than by chance, or not at all after it",
+             "it needs the counts one below and one above")
+    },
+    cost = "none beyond the fits", tier = "fast", source = "Krzanowski & Lai 1988"
+  )
+}
+
+krzanowski_lai <- function(set) {
+  weighed <- set$k^(2 / set$rank()) * set$scatter
+  fall <- weighed[match(set$k - 1, set$k)] - weighed
+  after <- fall[match(set$k + 1, set$k)]
+  ifelse(fall > 0 & abs(after) >= 1e-8 * set$total, abs(fall / after), NA_real_)
+}
+
+# D(k)^(-d/2) - D(k-1)^(-d/2), D(k) = W / (n d). Sugar & James (2003), doi:10.1198/016214503000000666
+index_jump <- function() {
+  declare_index(
+    "jump",
+    label = "Jump (Sugar & James 2003)", family = "curve", direction = "higher", rule = "largest jump", from = 1L,
+    across = jump, silent = function(set) {
+      ifelse(set$k == 1 | (set$k - 1) %in% set$k, "W is zero", "it needs the count one below")
+    },
+    order = function(k, value) {
+      best <- k[order(-value, k)]
+      if (best[1L] == max(k)) integer() else best
+    },
+    cost = "none beyond the fits", tier = "fast", source = "Sugar & James 2003"
+  )
+}
+
+# In logarithms: the powers overflow in many columns. Then the values are shares of the largest power.
+jump <- function(set) {
+  d <- set$rank()
+  power <- ifelse(set$scatter > 0, -d / 2 * log(set$scatter / (set$n * d)), NA_real_)
+  most <- max(power, -Inf, na.rm = TRUE)
+  if (most > 700) power <- power - most
+  before <- ifelse(set$k == 1, 0, exp(power[match(set$k - 1, set$k)]))
+  exp(power) - before
+}
+
+# Mean over groups of their mean squared distance to the mean. Ball & Hall (1965), Stanford Research Institute; the rule
+# is that of later comparisons.
+index_ball_hall <- function() {
+  declare_index(
+    "ball_hall",
+    label = "Ball-Hall (1965)", family = "curve", direction = "lower", rule = "sharpest levelling off", from = 1L,
+    across = function(set) {
+      vapply(set$geometry(), function(g) mean(g$scatter / g$size), 0)
+    },
+    order = function(k, value) {
+      at <- function(count) value[match(count, k)]
+      bend <- at(k - 1) - 2 * value + at(k + 1)
+      k[order(-bend, k)][seq_len(sum(!is.na(bend)))]
+    },
+    cost = "rows x columns", tier = "all", source = "Ball & Hall 1965; rule from later comparisons"
+  )
 }

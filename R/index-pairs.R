@@ -1,13 +1,97 @@
-# Pairs: indices of the distances between single rows.
+# Pairs: indices of the distances between single rows, in the metric of the partition.
+
+one_group <- function(set) rep("there is one group only", length(set$k))
 
 # Mean silhouette width; Rousseeuw (1987), doi:10.1016/0377-0427(87)90125-7
 index_silhouette <- function() {
   declare_index(
     "silhouette",
     label = "Silhouette (Rousseeuw 1987)", family = "pairs", direction = "higher", rule = "largest mean width",
-    across = function(set) colMeans(set$widths(), na.rm = TRUE),
-    silent = function(set) rep("there is one group only", length(set$k)),
-    cost = "rows x rows x columns, once for all counts; above 10,000 rows an even sample of that many",
+    across = function(set) colMeans(set$widths(), na.rm = TRUE), silent = one_group,
+    cost = "rows x rows x columns, once for all counts; above 30,000 rows by distances to centres", tier = "fast",
     source = "Rousseeuw 1987"
+  )
+}
+
+# Smallest distance between groups / largest within one; Dunn (1974), doi:10.1080/01969727408546059
+index_dunn <- function() {
+  declare_index(
+    "dunn",
+    label = "Dunn (1974)", family = "pairs", direction = "higher", rule = "largest value",
+    across = function(set) {
+      if (nrow(set$x) > ends_most_rows) {
+        return(rep(NA_real_, length(set$k)))
+      }
+      ends <- set$ends()
+      ifelse(set$k > 1 & ends[, 2L] > 0, ends[, 1L] / ends[, 2L], NA_real_)
+    },
+    silent = function(set) {
+      rep(if (nrow(set$x) > ends_most_rows) {
+        paste0("above ", thousands(ends_most_rows), " rows it is not computed: of a sample it would be biased")
+      } else {
+        "no group holds two different rows"
+      }, length(set$k))
+    },
+    cost = "rows x rows x columns, up to 10,000 rows", tier = "standard", source = "Dunn 1974"
+  )
+}
+
+# (S_w - S_min) / (S_max - S_min); Hubert & Levin (1976), doi:10.1037/0033-2909.83.6.1072
+index_c_index <- function() {
+  declare_index(
+    "c_index",
+    label = "C index (Hubert & Levin 1976)", family = "pairs", direction = "lower", rule = "smallest value",
+    across = function(set) {
+      o <- set$order()
+      ifelse(set$k > 1 & o$largest > o$smallest, (o$within - o$smallest) / (o$largest - o$smallest), NA_real_)
+    },
+    silent = no_two_kinds, cost = order_cost, tier = "standard", source = "Hubert & Levin 1976"
+  )
+}
+
+order_cost <- "pairs of rows x log; above 3,000 rows an even sample of that many"
+
+no_two_kinds <- function(set) rep("there are no pairs within groups, or all distances are equal", length(set$k))
+
+# (s+ - s-) / (s+ + s-); Baker & Hubert (1975), doi:10.1080/01621459.1975.10480256
+index_gamma <- function() {
+  declare_index(
+    "gamma",
+    label = "Gamma (Baker & Hubert 1975)", family = "pairs", direction = "higher", rule = "largest value",
+    across = function(set) {
+      o <- set$order()
+      compared <- o$concordant + o$discordant
+      ifelse(set$k > 1 & compared > 0, (o$concordant - o$discordant) / compared, NA_real_)
+    },
+    silent = no_two_kinds, cost = order_cost, tier = "standard", source = "Baker & Hubert 1975"
+  )
+}
+
+# Correlation of the distances with being in different groups; Milligan (1981), doi:10.1007/BF02293899
+index_point_biserial <- function() {
+  declare_index(
+    "point_biserial",
+    label = "Point-biserial (Milligan 1981)", family = "pairs", direction = "higher", rule = "largest value",
+    across = function(set) ifelse(set$k > 1, set$order()$correlation, NA_real_), silent = no_two_kinds,
+    cost = order_cost, tier = "all", source = "Milligan 1981"
+  )
+}
+
+# Mean distance within groups / between; McClain & Rao (1975), doi:10.1177/002224377501200410
+index_mcclain_rao <- function() {
+  declare_index(
+    "mcclain_rao",
+    label = "McClain-Rao (1975)", family = "pairs", direction = "lower", rule = "smallest value",
+    across = function(set) {
+      sums <- set$sums()
+      mapply(function(between, group, k) {
+        size <- tabulate(group, k)
+        within <- sum(diag(between)) / sum(size * (size - 1))
+        apart <- (sum(between) - sum(diag(between))) / (sum(size)^2 - sum(size^2))
+        if (k > 1 && apart > 0) within / apart else NA_real_
+      }, sums$between, sums$groups, set$k)
+    },
+    silent = no_two_kinds, cost = "rows x rows x columns, shared with the silhouettes", tier = "all",
+    source = "McClain & Rao 1975"
   )
 }

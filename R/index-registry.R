@@ -23,8 +23,9 @@ own_indices <- new.env(parent = emptyenv())
 #' @param family Its family; by default one of its own, named as the index.
 #' @param rule What it picks, in words, e.g. `"largest value"`.
 #' @param from The smallest count it can judge.
-#' @param order For a rule that is not simply the best value: function `(k, value)` that returns the counts in
-#'   order of preference, without those it does not want at all.
+#' @param order For a rule that is not simply the best value: function `(k, value)`, or `(k, value, error)` where the
+#'   index gives standard errors, that returns the counts in order of preference, without those it does not want at all.
+#' @param tier The smallest set it belongs to: `"fast"`, `"standard"` or `"all"`, see [fl_sweep()].
 #' @param weight Its weight in a vote; 0 shows it without a vote.
 #' @param label What people call it, with author and year.
 #' @param cost How its time grows, in words.
@@ -40,9 +41,9 @@ own_indices <- new.env(parent = emptyenv())
 #' fl_score(fl_partition(ready, "kmeans", k = 3), "evenness")
 #' @export
 fl_new_index <- function(key, value = NULL, across = NULL, direction, family = key, rule = NULL, from = 2L,
-                         order = NULL, weight = 1, label = key, cost = "not stated", source = "not stated") {
-  index <- declare_index(key, value, across, direction, family, rule, from, order, weight, label, cost, source,
-                         silent = NULL)
+                         order = NULL, weight = 1, tier = "fast", label = key, cost = "not stated",
+                         source = "not stated") {
+  index <- declare_index(key, value, across, direction, family, rule, from, order, weight, tier, label, cost, source)
   if (key %in% names(built_in("index"))) {
     fl_abort("index", paste0("There is a built-in index ", quoted(key), "."), advice = "Choose another key.")
   }
@@ -50,10 +51,15 @@ fl_new_index <- function(key, value = NULL, across = NULL, direction, family = k
   invisible(index)
 }
 
+# Sets of indices, each within the next. fast: no reference sets, no resampling. standard: every index but those that
+# find the count too rarely.
+index_tiers <- c("fast", "standard", "all")
+
 declare_index <- function(key, value = NULL, across = NULL, direction, family = key, rule = NULL, from = 2L,
-                          order = NULL, weight = 1, label = key, cost = "not stated", source = "not stated",
-                          silent = NULL) {
+                          order = NULL, weight = 1, tier = "fast", label = key, cost = "not stated",
+                          source = "not stated", silent = NULL) {
   check_key(key, "index")
+  check_choice(tier, index_tiers, "tier", what = "index")
   check_choice(direction, c("higher", "lower"), "direction", what = "index")
   if (is.function(value) == is.function(across)) {
     fl_abort("index", "Give `value`, a function of (x, groups), or `across`, a function of (set); not both, not none.")
@@ -62,7 +68,7 @@ declare_index <- function(key, value = NULL, across = NULL, direction, family = 
   rule <- rule %||% (if (direction == "higher") "largest value" else "smallest value")
   structure(
     list(key = key, label = label, family = family, direction = direction, rule = rule, from = as.integer(from),
-         across = across, order = order, weight = weight, cost = cost, source = source, silent = silent),
+         across = across, order = order, weight = weight, tier = tier, cost = cost, source = source, silent = silent),
     class = "fl_index"
   )
 }
@@ -80,25 +86,26 @@ each_value <- function(value, x, group) {
 
 all_indices <- function() c(built_in("index"), as.list(own_indices, sorted = TRUE))
 
-# The indices named, or the standard set.
-as_indices <- function(indices = NULL) {
+# The indices of a set, or those named; the name of a set may stand among them.
+as_indices <- function(indices = "standard") {
   known <- all_indices()
-  if (is.null(indices)) {
-    return(known)
-  }
   if (!is.character(indices) || length(indices) == 0L) {
     fl_abort("index", "`indices` must be keys of indices, as text.", found = paste0("It is ", shape_of(indices), "."),
              advice = "fl_indices() lists them.")
   }
-  for (key in indices) check_choice(key, names(known), "indices", what = "index")
-  known[unique(indices)]
+  tier <- match(vapply(known, `[[`, "", "tier"), index_tiers)
+  chosen <- lapply(indices, function(key) {
+    check_choice(key, c(names(known), index_tiers), "indices", what = "index")
+    if (key %in% index_tiers) names(known)[tier <= match(key, index_tiers)] else key
+  })
+  known[unique(unlist(chosen))]
 }
 
 #' The catalogue of indices
 #'
 #' @return A data frame with a row an index: `key`, `label`, `family`, `direction` (which value is better), `rule`
-#'   (what it picks), `from` (the smallest count it judges), `weight` (0: shown, does not vote), `cost`, `source`,
-#'   and `yours` (`TRUE` for one you registered).
+#'   (what it picks), `from` (the smallest count it judges), `weight` (0: shown, does not vote), `tier` (the smallest
+#'   set it is in), `cost`, `source`, and `yours` (`TRUE` for one you registered).
 #' @seealso [fl_score()] for one partition, [fl_sweep()] for many, [fl_new_index()] to add one.
 #' @examples
 #' fl_indices()[, c("key", "family", "direction", "rule")]
@@ -108,7 +115,7 @@ fl_indices <- function() {
   get <- function(field, type = "") vapply(indices, `[[`, type, field, USE.NAMES = FALSE)
   tibble::tibble(
     key = names(indices), label = get("label"), family = get("family"), direction = get("direction"),
-    rule = get("rule"), from = get("from", 0L), weight = get("weight", 0), cost = get("cost"),
+    rule = get("rule"), from = get("from", 0L), weight = get("weight", 0), tier = get("tier"), cost = get("cost"),
     source = get("source"), yours = names(indices) %in% ls(own_indices)
   )
 }
@@ -149,38 +156,22 @@ fl_indices <- function() {
 #' @name indices
 NULL
 
-# The fits of one method on one preparation, in ascending order of the count.
-index_set <- function(x, fits) {
-  fits <- fits[order(vapply(fits, `[[`, 0, "k"))]
-  groups <- lapply(fits, `[[`, "group")
-  widths <- NULL
-  list(
-    x = x, k = vapply(fits, `[[`, 0, "k"), groups = groups,
-    n = vapply(groups, function(g) sum(g > 0L), 0),
-    total = vapply(groups, function(g) total_scatter(x, g > 0L), 0),
-    scatter = vapply(fits, function(f) sum(f$scatter), 0),
-    widths = function() {
-      if (is.null(widths)) {
-        rows <- sampled_rows(nrow(x))
-        widths <<- silhouette_widths(x[rows, , drop = FALSE], lapply(groups, `[`, rows))$width
-      }
-      widths
-    }
-  )
-}
-
-# Values of the indices over a set: index, k, value, and the reason where there is none.
+# Values of the indices over a set: index, k, value, its standard error where it has one, and the reason where an index
+# has no value, or does not vote with it.
 score_set <- function(set, indices) {
   scored <- lapply(indices, function(index) {
-    value <- tryCatch(index$across(set), error = function(e) e)
-    failed <- inherits(value, "error")
-    reason <- rep(if (failed) paste0("it stopped: ", conditionMessage(value)) else "", length(set$k))
-    value <- if (failed) rep(NA_real_, length(set$k)) else as.double(value)
+    given <- tryCatch(index$across(set), error = function(e) e)
+    failed <- inherits(given, "error")
+    reason <- rep(if (failed) paste0("it stopped: ", first_line(given)) else "", length(set$k))
+    value <- if (failed) rep(NA_real_, length(set$k)) else as.double(given)
+    error <- if (failed) NULL else attr(given, "error")
     value[!is.finite(value) | set$k < index$from] <- NA_real_
     silent <- is.na(value) & !nzchar(reason)
     reason[silent] <- why_silent(index, set, silent)
+    abstains <- if (failed) NULL else attr(given, "abstains")
+    if (!is.null(abstains)) reason[!is.na(value)] <- abstains
     tibble::tibble(index = index$key, k = as.integer(set$k), value = value,
-                   reason = ifelse(is.na(value), reason, ""))
+                   error = ifelse(is.na(value), NA_real_, error %||% NA_real_), reason = reason)
   })
   vctrs::vec_rbind(!!!scored)
 }

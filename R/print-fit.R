@@ -121,21 +121,23 @@ format.fl_sweep <- function(x, ...) {
   facts <- fl_facts(x)
   values <- x$values
   first <- values[values$preparation == names(x$ready)[1L] & values$method == names(x$methods)[1L], ]
-  first <- first[first$`repeat` == 1L, ]
-  keys <- names(x$indices)
   counts <- sort(unique(first$k))
-  body <- lapply(keys, function(key) {
-    mine <- first[first$index == key, ]
-    value <- mine$value[match(counts, mine$k)]
-    best <- if (x$indices[[key]]$direction == "higher") which.max(value) else which.min(value)
-    paste0(column3(value), ifelse(seq_along(value) %in% best, "*", " "))
+  picks <- cast_ballots(first, x$indices, vote_weights(NULL, x$indices))
+  picks <- picks[picks$rank == 1L, ]
+  picked <- ifelse(picks$prefers_one, 1L, picks$k)[match(names(x$indices), picks$index)]
+  cells <- vapply(names(x$indices), function(key) {
+    column3(vapply(counts, function(k) middle_of(first$value[first$index == key & first$k == k]), 0))
+  }, character(length(counts)))
+  body <- lapply(seq_along(counts), function(i) {
+    paste0(matrix(cells, length(counts))[i, ], ifelse(picked %in% counts[i], "*", " "))
   })
-  names(body) <- paste0(keys, " ")
-  c(facts[1L], table_lines(c(list(k = counts), body), right = c("k", names(body))),
-    "  * best of its column, counts of one included; a vote weighs them",
-    if (length(x$ready) * length(x$methods) > 1L) {
-      paste0("  shown: ", names(x$methods)[1L], " on ", names(x$ready)[1L], "; as.data.frame() has all")
-    },
+  names(body) <- paste0(counts, " ")
+  room <- print_width() - 2L - max(nchar(names(x$indices))) - 2L
+  shown <- max(1L, sum(cumsum(vapply(body, function(column) max(nchar(column)), 0L) + 2L) <= room))
+  c(facts[1L], table_lines(c(list(k = names(x$indices)), body[seq_len(shown)]), right = names(body)),
+    "  * what its rule picks; as.data.frame() has all values",
+    if (shown < length(counts)) paste0("  and ", counted(length(counts) - shown, "more count"), ", to k = ", max(counts)),
+    if (length(x$ready) * length(x$methods) > 1L) paste0("  shown: ", names(x$methods)[1L], " on ", names(x$ready)[1L]),
     sentence_lines(facts[-1L]), next_line("fl_vote(sweep)", "autoplot(sweep)"))
 }
 

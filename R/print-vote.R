@@ -9,7 +9,7 @@ format.fl_vote <- function(x, ...) {
 }
 
 vote_next <- function(x) {
-  if (is.null(x$settled) && x$verdict == "no clear count") {
+  if (is.null(x$settled) && x$verdict %in% undecided) {
     return(next_line("autoplot(vote)", "fl_settle(vote, k = , reason = )"))
   }
   next_line("fl_take(vote)", "autoplot(vote)", if (is.null(x$settled)) "fl_settle(vote, k = , reason = )")
@@ -29,9 +29,9 @@ family_lines <- function(x) {
   columns <- lapply(1:3, function(rank) vapply(families, place, "", rank = rank, USE.NAMES = FALSE))
   members <- vapply(families, function(f) listed(unique(x$ballots$index[x$ballots$family == f & x$ballots$weight > 0])),
                     "")
-  table_lines(c(list(family = families), stats::setNames(columns, c("first", "second", "third")),
-                list(` indices` = members)),
-              right = c("first", "second", "third"))
+  table <- table_lines(c(list(family = families), stats::setNames(columns, c("first", "second", "third"))),
+                       right = c("first", "second", "third"))
+  hanging_lines(table, c("indices", members), indent = 0L)
 }
 
 # Indices shown without a vote.
@@ -106,3 +106,18 @@ print.fl_agree <- function(x, ...) {
 
 #' @export
 summary.fl_agree <- function(object, ...) object$matched
+
+#' @export
+format.fl_structure <- function(x, ...) {
+  c(sentence_lines(fl_facts(x)), next_line(if (isFALSE(x$groups)) "autoplot(structure)"
+                                           else c("fl_sweep(ready, \"kmeans\", k = 1:10)", "autoplot(structure)")))
+}
+
+#' @export
+print.fl_structure <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+summary.fl_structure <- function(object, ...) as.data.frame(object)

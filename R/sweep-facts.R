@@ -69,11 +69,18 @@ fl_facts.fl_sweep <- function(x) {
   )
 }
 
-# Said where silhouettes were not computed on every row.
+# Said where indices were not computed on every row.
 sample_fact <- function(indices, rows) {
-  if ("silhouette" %in% indices && rows > silhouette_most_rows) {
-    paste0("Silhouettes are those of an even sample of ", counted(silhouette_most_rows, "row"), ".")
+  sampled <- function(which, most, how) {
+    mine <- intersect(which, indices)
+    if (length(mine) > 0L && rows > most) paste0(capital(listed(mine)), ": ", how, ".")
   }
+  even <- function(most) paste("on an even sample of", counted(most, "row"))
+  c(sampled("silhouette", silhouette_most_rows, "from distances to the centres instead of between rows (approximate)"),
+    sampled(c("c_index", "gamma", "point_biserial", "dbcv"), order_most_rows, even(order_most_rows)),
+    sampled(c("generalized_dunn", "mcclain_rao"), silhouette_most_rows, even(order_most_rows)),
+    sampled(c("gap", "elbow"), reference_most_rows, paste("reference tables", even(reference_most_rows))),
+    sampled(c("stability", "prediction_strength"), resample_most_rows, even(resample_most_rows)))
 }
 
 count_range <- function(k) if (length(k) > 2L && all(diff(k) == 1L)) paste0(k[1L], " to ", k[length(k)]) else listed(k)

@@ -9,12 +9,14 @@
 #' @param ready A preparation, or a named list of several.
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both.
 #' @param k Whole numbers: the counts to try.
-#' @param indices Keys of indices ([fl_indices()]); left out, all of them.
+#' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count too
+#'   rarely, with reference tables, resampling and the test of [fl_structure()] whether there are groups at all;
+#'   `"fast"`: without those three, for a first look; `"all"`.
 #' @param repeats How often every cell is fitted, each time with another seed derived from `seed`.
 #' @param seed Whole number; see [fl_partition()]. The first repeat uses it as it is, so that
 #'   `fl_partition(ready, method, k, seed)` gives the same groups.
 #' @return An object of class `fl_sweep`. `as.data.frame()` gives `preparation`, `method`, `k`, `repeat`, `index`,
-#'   `value`, and the `reason` where there is no value. Values of different preparations are not comparable, and
+#'   `value`, its standard `error` where it has one, and the `reason` where there is no value or it does not vote. Values of different preparations are not comparable, and
 #'   are never put in one ranking.
 #' @section Errors: `fjordline_error_argument` for counts that are no whole numbers of one or more, `_method` and
 #'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
@@ -25,7 +27,7 @@
 #' sweep <- fl_sweep(ready, "kmeans", k = 1:8)
 #' sweep
 #' @export
-fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = NULL, repeats = 1, seed = 1) {
+fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", repeats = 1, seed = 1) {
   ready <- as_preparations(ready)
   methods <- as_methods(methods)
   asked <- sort(unique(as.integer(check_whole(k, "k", many = TRUE))))
@@ -33,16 +35,18 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = NULL, repeat
   check_seed(seed)
   chosen <- as_indices(indices)
   cells <- sweep_cells(names(ready), methods, asked, repeats, seed)
-  step <- progressr::progressor(steps = nrow(cells))
+  step <- progressr::progressor(steps = nrow(cells) + judging_steps(cells, chosen))
   fits <- lapply(seq_len(nrow(cells)), function(i) {
     fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]], cells$k[i], cells$seed[i])
     step()
     fit
   })
   check_any_fit(fits)
+  tested <- any(vapply(chosen, `[[`, "", "tier") != "fast")
   sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
                 seed = seed,
-                cells = cells, fits = fits, values = score_cells(ready, cells, fits, chosen, asked))
+                cells = cells, fits = fits, values = score_cells(ready, methods, cells, fits, chosen, asked, step),
+                structure = if (tested) lapply(ready, fl_structure, seed = seed))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
 }
@@ -85,15 +89,24 @@ check_any_fit <- function(fits) {
   }
 }
 
-first_line <- function(error) sub("\n.*$", "", rlang::cnd_header(error))
+# Steps of progress that reference tables and resampling take.
+judging_steps <- function(cells, indices) {
+  sets <- nrow(unique(cells[c("preparation", "method", "repeat")]))
+  families <- vapply(indices, `[[`, "", "family")
+  references <- any(c("reference", "curve") %in% families & "gap" %in% names(indices))
+  sets * (references * 2 * reference_sets + ("resampling" %in% families) * length(unique(cells$k)))
+}
 
-score_cells <- function(ready, cells, fits, indices, asked) {
+score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
   sets <- split(seq_len(nrow(cells)), list(cells$preparation, cells$method, cells$`repeat`), drop = TRUE)
   values <- lapply(sets, function(rows) {
     failed <- vapply(fits[rows], inherits, NA, "error")
     where <- cells[rows[1L], c("preparation", "method", "repeat")]
-    x <- ready[[where$preparation]]$x
-    scored <- if (!all(failed)) score_set(index_set(x, fits[rows[!failed]]), indices)
+    own <- ready[[where$preparation]]
+    judged <- judged_by(methods[[where$method]], own, cells$seed[rows[1L]], step)
+    # Without the gap nothing is drawn: the elbow is then shown untested.
+    if (!"gap" %in% names(indices)) judged$references <- NULL
+    scored <- if (!all(failed)) score_set(index_set(own$x, fits[rows[!failed]], judged), indices)
     scored <- vctrs::vec_rbind(scored, failed_values(cells$k[rows[failed]], fits[rows[failed]], indices))
     free <- is.na(cells$k[rows[1L]])
     tibble::tibble(preparation = where$preparation, method = where$method, `repeat` = where$`repeat`,
@@ -102,12 +115,12 @@ score_cells <- function(ready, cells, fits, indices, asked) {
   values <- vctrs::vec_rbind(!!!values)
   order <- order(match(values$preparation, names(ready)), match(values$method, unique(cells$method)), values$`repeat`,
                  match(values$index, names(indices)), values$k)
-  values[order, c("preparation", "method", "k", "repeat", "index", "value", "reason")]
+  values[order, c("preparation", "method", "k", "repeat", "index", "value", "error", "reason")]
 }
 
 failed_values <- function(k, errors, indices) {
   grid <- expand.grid(at = seq_along(k), index = names(indices), stringsAsFactors = FALSE)
-  tibble::tibble(index = grid$index, k = k[grid$at], value = NA_real_,
+  tibble::tibble(index = grid$index, k = k[grid$at], value = NA_real_, error = NA_real_,
                  reason = paste0("the fit failed: ", vapply(errors, first_line, ""))[grid$at])
 }
 
@@ -117,7 +130,7 @@ sweep_call <- function(sweep, indices) {
   ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", named, ")")
   code_call("fl_sweep", verbatim(ready),
             verbatim(if (length(methods) == 1L) methods else paste0("list(", paste(methods, collapse = ", "), ")")),
-            k = sweep$k, indices = indices, repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
+            k = sweep$k, indices = if (!identical(indices, "standard")) indices, repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
 }
 
 #' @export

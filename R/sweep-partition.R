@@ -58,7 +58,7 @@ asked_count <- function(k, method = NULL) {
 
 # The count of a vote, unless it found none.
 decided_count <- function(vote) {
-  if (is.null(vote$settled) && vote$verdict %in% c("no clear count", "no groups")) {
+  if (is.null(vote$settled) && vote$verdict %in% undecided) {
     fl_abort("undecided", paste0("The vote's verdict is ", quoted(vote$verdict), "."),
              found = if (!is.na(vote$k)) paste0("Most points: ", vote$k,
                                                 if (!is.na(vote$margin)) paste0("; margin ", fixed2(vote$margin)), "."),
@@ -203,10 +203,11 @@ row_silhouettes <- function(partition) {
   need_rows(partition)
   ready <- partition$ready
   if (length(ready$rows) > silhouette_most_rows) {
-    fl_abort("argument", paste0("Silhouettes of single rows are given up to ", silhouette_most_rows, " rows."),
-             found = paste0("This table has ", length(ready$rows), "."))
+    fl_abort("argument", paste0("Silhouettes of single rows are given up to ", thousands(silhouette_most_rows), " rows."),
+             found = paste0("This table has ", thousands(length(ready$rows)), "."))
   }
-  fit <- silhouette_widths(ready$x, list(partition$group[ready$rows]))
+  judged <- judged_by(partition$method, ready, partition$seed)
+  fit <- pair_sums(judged$given %||% ready$x, list(partition$group[ready$rows]), judged$metric)
   tibble::tibble(row = ready$rows, group = partition$group[ready$rows], silhouette = fit$width[, 1L],
                  neighbour = fit$neighbour[, 1L])
 }

@@ -3,12 +3,13 @@
 tie_width <- 1e-9
 
 # The counts in the order an index prefers them. Values within the tie width go to the smaller count.
-preference <- function(index, k, value) {
+preference <- function(index, k, value, error = rep(NA_real_, length(k))) {
   able <- !is.na(value)
   k <- k[able]
   value <- value[able]
   if (!is.null(index$order)) {
-    return(list(k = as.integer(index$order(k, value)), tied = FALSE))
+    more <- if (length(formals(index$order)) > 2L) list(ifelse(is.na(error[able]), 0, error[able]))
+    return(list(k = if (length(k) > 0L) as.integer(do.call(index$order, c(list(k, value), more))), tied = FALSE))
   }
   if (index$direction == "lower") value <- -value
   ordered <- integer()
@@ -25,23 +26,29 @@ preference <- function(index, k, value) {
 }
 
 # Ballots of all indices over one method on one preparation: a row for each index and count it ranks. `value` is
-# the median over repeats.
+# the median over the repeats, of which at least half must be there.
 cast_ballots <- function(values, indices, weights) {
+  values$value[nzchar(values$reason)] <- NA_real_
   ballots <- lapply(indices, function(judge) {
     mine <- values[values$index == judge$key, ]
-    middle <- vapply(split(mine$value, mine$k), stats::median, 0)
+    by_count <- function(field) vapply(split(mine[[field]], mine$k), middle_of, 0)
+    middle <- by_count("value")
     k <- as.integer(names(middle))
-    voted <- k >= 2L
-    ranked <- preference(judge, k[voted], middle[voted])
-    one <- if (judge$from == 1L) preference(judge, k, middle)$k[1L] else NA_integer_
-    if (length(ranked$k) == 0L) {
+    ranked <- preference(judge, k, middle, by_count("error"))
+    voted <- ranked$k[ranked$k >= 2L]
+    if (length(voted) == 0L) {
       return(NULL)
     }
-    value <- unname(middle[match(ranked$k, k)])
-    tibble::tibble(index = judge$key, family = judge$family, weight = weights$index[[judge$key]], k = ranked$k,
-                   rank = seq_along(ranked$k), value = value, tied = ranked$tied, prefers_one = isTRUE(one == 1L))
+    value <- unname(middle[match(voted, k)])
+    tibble::tibble(index = judge$key, family = judge$family, weight = weights$index[[judge$key]], k = voted,
+                   rank = seq_along(voted), value = value, tied = ranked$tied,
+                   prefers_one = ranked$k[1L] == 1L)
   })
   vctrs::vec_rbind(no_ballots(), !!!ballots)
+}
+
+middle_of <- function(values) {
+  if (sum(!is.na(values)) * 2 < length(values)) NA_real_ else stats::median(values, na.rm = TRUE)
 }
 
 no_ballots <- function() {

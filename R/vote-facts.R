@@ -2,8 +2,8 @@
 
 #' @export
 fl_facts.fl_vote <- function(x) {
-  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), family_fact(x), vote_doubts(x),
-    neighbour_facts(x), other_facts(x))
+  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), structure_fact(x), family_fact(x), vote_doubts(x),
+    if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
 }
 
 vote_headline <- function(x) {
@@ -15,12 +15,37 @@ vote_headline <- function(x) {
     return(paste0("No clear count, by ", voted_method(x), ": it gives ", k, ", and there is no other count of two or ",
                   "more to compare."))
   }
+  if (x$verdict == "no groups") {
+    return(paste0("No evidence of groups (p = ", p_said(x$structure$p), ")."))
+  }
   evidence <- paste0("margin ", fixed2(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
   if (x$verdict == "no clear count") {
     return(paste0("No clear count, by ", voted_method(x), ": most points for ", k,
                   ", but hardly more than for others (", evidence, ")."))
   }
   paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", evidence, ").")
+}
+
+# What the gate said, and what the indices would have said without it.
+structure_fact <- function(x) {
+  test <- x$structure
+  if (is.null(test)) {
+    return(NULL)
+  }
+  if (is.na(test$groups)) {
+    return(fl_facts(test)[1L])
+  }
+  if (test$groups) {
+    return(paste0("Groups at all? Yes, p = ", p_said(test$p), " against tables without groups of the same size and ",
+                  "spread."))
+  }
+  firsts <- x$ballots$k[x$ballots$rank == 1L & x$ballots$weight > 0]
+  c("Groups closer than 3 sd, or under a tenth of the rows, would often be missed.",
+    if (length(firsts) > 0L) {
+      picks <- sort(table(firsts), decreasing = TRUE)
+      paste0("The indices would have said: ", listed(paste0(names(picks), " (", picks, ")")),
+             ". Do not use those counts unless something else speaks for them.")
+    })
 }
 
 # Indices by the names people know them by.
@@ -30,6 +55,9 @@ voted_method <- function(x) method_said(x$sweep$methods[[x$method]])
 
 # How many families put the winner first, and what the others put there.
 family_fact <- function(x) {
+  if (x$verdict == "no groups") {
+    return(NULL)
+  }
   k <- if (is.null(x$settled)) x$k else x$settled$voted
   firsts <- family_firsts(x$shares)
   if (is.na(k) || length(firsts) == 0L) {
@@ -52,13 +80,23 @@ vote_doubts <- function(x) {
       paste0("That is the largest count tried: try larger ones before believing it.")
     },
     if (length(ones) > 0L) paste0(listed(index_said(x, ones)), " would rather have one group."),
-    if (nrow(x$abstained) > 0L) {
-      paste0(listed(index_said(x, x$abstained$index)), if (nrow(x$abstained) == 1L) " abstains: " else " abstain: ",
-             x$abstained$reason[1L], ".")
-    },
+    abstention_facts(x),
     if (!is.na(k)) track_fact(x),
-    "Not tested: whether there are groups at all, and groups that are not round; a vote finds a count in any table."
+    if (is.null(x$structure)) {
+      "Not tested: whether there are groups at all, and groups that are not round; a vote finds a count in any table."
+    } else {
+      "Without mixtures a vote can only be trusted for separated, round groups."
+    }
   )
+}
+
+# One sentence a reason.
+abstention_facts <- function(x) {
+  by_reason <- split(x$abstained$index, factor(x$abstained$reason, unique(x$abstained$reason)))
+  vapply(names(by_reason), function(reason) {
+    indices <- by_reason[[reason]]
+    paste0(listed(index_said(x, indices)), if (length(indices) == 1L) " abstains: " else " abstain: ", reason, ".")
+  }, "", USE.NAMES = FALSE)
 }
 
 neighbour_facts <- function(x) {
@@ -98,6 +136,7 @@ decision_facts <- function(vote) {
 
 settled_fact <- function(settled) {
   before <- if (settled$verdict == "no clear count") " (the vote had no clear count)"
+  else if (settled$verdict == "no groups") " (there was no evidence of groups)"
   else if (!identical(settled$voted, settled$k)) paste0(" (the vote said ", settled$voted, ")")
   else " (as voted)"
   paste0("Settled on ", spelt(settled$k), before, if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ",

@@ -5,6 +5,9 @@
 
 weak_margin <- 0.10
 
+# Verdicts without a count to go on with.
+undecided <- c("no clear count", "no groups")
+
 verdict_rates <- c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 4")
 
 # clear: every family puts the winner first.
@@ -24,6 +27,9 @@ track_fact <- function(vote) {
   sweep <- vote$sweep
   measured <- is.null(vote$weights) && vote$rule == "ranked" && vote$depth == 3 && identical(sweep$k, 1:10) &&
     sweep$methods[[vote$method]]$key == "kmeans" && setequal(names(sweep$indices), names(built_in("index")))
+  if (vote$verdict == "no groups") {
+    return(NULL)
+  }
   if (!measured) {
     return("How often votes with these indices, counts and weights are right has not been measured.")
   }

@@ -45,6 +45,8 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   first <- which(cells$preparation == headline$preparation & cells$method == headline$method)
   vote <- c(votes[[first]], list(sweep = sweep, rule = rule, depth = depth, weights = weights,
                                  others = other_votes(votes[-first])))
+  vote$structure <- sweep$structure[[headline$preparation]]
+  if (isFALSE(vote$structure$groups)) vote$verdict <- "no groups"
   vote$neighbours <- neighbour_changes(vote)
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = weights, rule = if (rule != "ranked") rule,
                          by = by, depth = if (depth != 3) depth)

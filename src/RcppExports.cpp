@@ -178,6 +178,63 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// pair_sums_kernel
+Rcpp::List pair_sums_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts, std::string metric, int threads);
+RcppExport SEXP _fjordline_pair_sums_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP countsSEXP, SEXP metricSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< std::vector<int> >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(pair_sums_kernel(x, groups, counts, metric, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// pair_ends_kernel
+Rcpp::NumericMatrix pair_ends_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts, std::string metric, int threads);
+RcppExport SEXP _fjordline_pair_ends_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP countsSEXP, SEXP metricSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< std::vector<int> >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(pair_ends_kernel(x, groups, counts, metric, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// pair_order_kernel
+Rcpp::DataFrame pair_order_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts, std::string metric, int threads);
+RcppExport SEXP _fjordline_pair_order_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP countsSEXP, SEXP metricSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< std::vector<int> >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(pair_order_kernel(x, groups, counts, metric, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// density_kernel
+std::vector<double> density_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts, std::string metric, double dimensions, int threads);
+RcppExport SEXP _fjordline_density_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP countsSEXP, SEXP metricSEXP, SEXP dimensionsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< std::vector<int> >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< double >::type dimensions(dimensionsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(density_kernel(x, groups, counts, metric, dimensions, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // prototypes_kernel
 Rcpp::List prototypes_kernel(Rcpp::NumericMatrix numbers, Rcpp::IntegerMatrix levels, std::vector<double> charge, int groups, int restarts, int max_rounds, int threads, double seed);
 RcppExport SEXP _fjordline_prototypes_kernel(SEXP numbersSEXP, SEXP levelsSEXP, SEXP chargeSEXP, SEXP groupsSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP threadsSEXP, SEXP seedSEXP) {
@@ -192,18 +249,6 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
     rcpp_result_gen = Rcpp::wrap(prototypes_kernel(numbers, levels, charge, groups, restarts, max_rounds, threads, seed));
-    return rcpp_result_gen;
-END_RCPP
-}
-// silhouette_kernel
-Rcpp::List silhouette_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts);
-RcppExport SEXP _fjordline_silhouette_kernel(SEXP xSEXP, SEXP groupsSEXP, SEXP countsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
-    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type groups(groupsSEXP);
-    Rcpp::traits::input_parameter< std::vector<int> >::type counts(countsSEXP);
-    rcpp_result_gen = Rcpp::wrap(silhouette_kernel(x, groups, counts));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -242,6 +287,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// structure_kernel
+Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, int threads);
+RcppExport SEXP _fjordline_structure_kernel(SEXP scoresSEXP, SEXP setsSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type scores(scoresSEXP);
+    Rcpp::traits::input_parameter< int >::type sets(setsSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(structure_kernel(scores, sets, seed, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_batches_kernel", (DL_FUNC) &_fjordline_batches_kernel, 5},
@@ -257,11 +315,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},
+    {"_fjordline_pair_sums_kernel", (DL_FUNC) &_fjordline_pair_sums_kernel, 5},
+    {"_fjordline_pair_ends_kernel", (DL_FUNC) &_fjordline_pair_ends_kernel, 5},
+    {"_fjordline_pair_order_kernel", (DL_FUNC) &_fjordline_pair_order_kernel, 5},
+    {"_fjordline_density_kernel", (DL_FUNC) &_fjordline_density_kernel, 6},
     {"_fjordline_prototypes_kernel", (DL_FUNC) &_fjordline_prototypes_kernel, 8},
-    {"_fjordline_silhouette_kernel", (DL_FUNC) &_fjordline_silhouette_kernel, 3},
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},
     {"_fjordline_draw_kernel", (DL_FUNC) &_fjordline_draw_kernel, 3},
     {"_fjordline_row_keys_kernel", (DL_FUNC) &_fjordline_row_keys_kernel, 3},
+    {"_fjordline_structure_kernel", (DL_FUNC) &_fjordline_structure_kernel, 4},
     {NULL, NULL, 0}
 };
 

@@ -167,6 +167,8 @@ bool Descent::scan_all(Task task, bool set_bounds) {
   const bool two = set_bounds || task == Task::screen;
   const bool skip = !two && !exact_ && rows_.in_tiles() && group_[0] >= 0;
   const double slack = exact_ ? 0.0 : rows_.rounding();
+  std::vector<double> allowed(k_);
+  for (std::size_t g = 0; g < k_; ++g) allowed[g] = allowance(task, static_cast<int>(g), 1.0);
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     Part& part = parts_[s];
     part.clear();
@@ -200,7 +202,9 @@ bool Descent::scan_all(Task task, bool set_bounds) {
         const double best = exact_ ? scratch.best[r] : scratch.length[r] + 2.0 * scratch.best[r];
         const double second = exact_ ? scratch.second[r] : scratch.length[r] + 2.0 * scratch.second[r];
         if (task == Task::screen) {
-          if (to != group_[i] || second - slack <= (best + slack) * allowance(task, group_[i], rows_.weight(i)))
+          const int own = group_[i];
+          const double most = by_row(task) ? allowance(task, own, rows_.weight(i)) : allowed[own];
+          if (to != own || second - slack <= (best + slack) * most)
             part.candidates.push_back(static_cast<int>(i));
           continue;
         }

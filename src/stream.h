@@ -3,6 +3,7 @@
 #ifndef FJORDLINE_STREAM_H
 #define FJORDLINE_STREAM_H
 
+#include <cmath>
 #include <cstddef>
 #include <cstdint>
 #include <initializer_list>
@@ -32,6 +33,11 @@ class Stream {
       : generator_(seed_at(seed, coordinates)) {}
 
   double uniform() { return static_cast<double>(generator_() >> 11) * 0x1.0p-53; }  // [0, 1)
+
+  double normal() {  // Box & Muller (1958)
+    const double length = std::sqrt(-2.0 * std::log(1.0 - uniform()));
+    return length * std::cos(6.283185307179586 * uniform());
+  }
 
   std::size_t below(std::size_t n) {
     const std::size_t drawn = static_cast<std::size_t>(uniform() * static_cast<double>(n));

@@ -1,6 +1,6 @@
 // Included by tiles.cpp once for each instruction set, with LANES (doubles side by side), SPAN (how many such vectors of
-// rows at a time), BATCH (centres at a time), TARGET, GATHER (picks from a table of floats) and EVERY (all marks set)
-// defined. No include guard for that reason.
+// rows at a time), BATCH (centres at a time), TARGET, GATHER (picks from a table of floats), EVERY (all marks set) and
+// ROOT defined. No include guard for that reason.
 
 typedef double Lanes __attribute__((vector_size(LANES * 8)));
 typedef long long Places __attribute__((vector_size(LANES * 8)));
@@ -292,6 +292,56 @@ TARGET static void look_along(const double* values, std::size_t count, double sh
   }
 }
 
+enum class Gap { squared, sum, largest };
+
+template <Gap gap>
+TARGET static void pairs(const double* first, const double* second, std::size_t cols, double* out) {
+  for (std::size_t at = 0; at < kTile; at += BATCH) {
+    for (std::size_t lane = 0; lane < kTile; lane += SPAN * LANES) {
+      Lanes sum[BATCH][SPAN] = {};
+      const double* x = first + lane;
+      const double* y = second + at;
+      for (std::size_t j = 0; j < cols; ++j, x += kTile, y += kTile) {
+        Lanes row[SPAN];
+        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) row[v] = *reinterpret_cast<const Loose*>(x + v * LANES);
+        FJORDLINE_UNROLL for (int b = 0; b < BATCH; ++b) {
+          FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) {
+            const Lanes apart = row[v] - y[b];
+            const Lanes size = apart < 0.0 ? -apart : apart;
+            if (gap == Gap::squared) sum[b][v] += apart * apart;
+            else if (gap == Gap::sum) sum[b][v] += size;
+            else sum[b][v] = size > sum[b][v] ? size : sum[b][v];
+          }
+        }
+      }
+      FJORDLINE_UNROLL for (int b = 0; b < BATCH; ++b)
+        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v)
+          *reinterpret_cast<Loose*>(out + (at + b) * kTile + lane + v * LANES) = sum[b][v];
+    }
+  }
+}
+
+TARGET static void roots(double* values) {
+  for (std::size_t at = 0; at < kTile * kTile; at += LANES) {
+    Loose& here = *reinterpret_cast<Loose*>(values + at);
+    here = ROOT(static_cast<Lanes>(here));
+  }
+}
+
+TARGET static void spread(const double* block, const int* slots, std::size_t lists, double* sums) {
+  constexpr std::size_t vectors = kTile / LANES;
+  for (std::size_t l = 0; l < kTile; ++l, slots += lists) {
+    Lanes value[vectors];
+    FJORDLINE_UNROLL for (std::size_t v = 0; v < vectors; ++v)
+      value[v] = *reinterpret_cast<const Loose*>(block + l * kTile + v * LANES);
+    for (std::size_t m = 0; m < lists; ++m) {
+      double* to = sums + static_cast<std::size_t>(slots[m]) * kTile;
+      FJORDLINE_UNROLL for (std::size_t v = 0; v < vectors; ++v)
+        *reinterpret_cast<Loose*>(to + v * LANES) += value[v];
+    }
+  }
+}
+
 static const TileKernels table = {
     INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, lengths,
-    move_bounds, add_row, look_along, turn};
+    move_bounds, add_row, look_along, {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, roots, spread, turn};

@@ -1,5 +1,6 @@
 #include "tiles.h"
 
+#include <cmath>
 #include <limits>
 
 #if defined(__GNUC__) && !defined(__clang__)
@@ -26,6 +27,7 @@ namespace portable {
 #define TARGET
 #define GATHER(table, at) (Floats{table[at[0]], table[at[1]], table[at[2]], table[at[3]]})
 #define EVERY(marks) ((marks[0] & marks[1] & marks[2] & marks[3]) != 0)
+#define ROOT(lanes) (Lanes{std::sqrt((lanes)[0]), std::sqrt((lanes)[1])})
 #define INSTRUCTIONS "portable"
 #include "tiles-body.h"
 #undef LANES
@@ -34,6 +36,7 @@ namespace portable {
 #undef TARGET
 #undef GATHER
 #undef EVERY
+#undef ROOT
 #undef INSTRUCTIONS
 }  // namespace portable
 
@@ -45,6 +48,7 @@ namespace four {
 #define TARGET __attribute__((target("avx2,fma")))
 #define GATHER(table, at) _mm256_i32gather_ps(table, (__m256i)at, 4)
 #define EVERY(marks) (_mm256_movemask_ps((__m256)marks) == 0xff)
+#define ROOT(lanes) _mm256_sqrt_pd(lanes)
 #define INSTRUCTIONS "avx2"
 #include "tiles-body.h"
 #undef LANES
@@ -53,16 +57,31 @@ namespace four {
 #undef TARGET
 #undef GATHER
 #undef EVERY
+#undef ROOT
 #undef INSTRUCTIONS
 }  // namespace four
 
 namespace eight {
+// Newton's steps from a 14-bit guess of the inverse root: a third of the time of the processor's own root, within two
+// units of the last digit. Zero stays zero; what is below 1e-290 is as good as that.
+__attribute__((target("avx512f,avx512vl,avx512dq,fma"))) static inline __m512d root_of(__m512d x) {
+  const __m512d half = _mm512_set1_pd(0.5), least = _mm512_set1_pd(1e-290);
+  const __m512d safe = _mm512_max_pd(x, least);
+  __m512d inverse = _mm512_rsqrt14_pd(safe);
+  const __m512d halved = _mm512_mul_pd(safe, half);
+  for (int step = 0; step < 2; ++step)
+    inverse = _mm512_mul_pd(inverse, _mm512_fnmadd_pd(_mm512_mul_pd(halved, inverse), inverse, _mm512_set1_pd(1.5)));
+  const __m512d root = _mm512_mul_pd(x, inverse);
+  return _mm512_fmadd_pd(_mm512_mul_pd(_mm512_fnmadd_pd(root, root, x), inverse), half, root);
+}
+
 #define LANES 8
 #define SPAN 2
 #define BATCH 8
 #define TARGET __attribute__((target("avx512f,avx512vl,avx512dq,fma")))
 #define GATHER(table, at) _mm512_mask_i32gather_ps(__m512{}, 0xffff, (__m512i)at, table, 4)
 #define EVERY(marks) (_mm512_movepi32_mask((__m512i)marks) == 0xffff)
+#define ROOT(lanes) root_of(lanes)
 #define INSTRUCTIONS "avx512"
 #include "tiles-body.h"
 #undef LANES
@@ -71,6 +90,7 @@ namespace eight {
 #undef TARGET
 #undef GATHER
 #undef EVERY
+#undef ROOT
 #undef INSTRUCTIONS
 }  // namespace eight
 #endif

@@ -60,6 +60,12 @@ struct TileKernels {
   double (*add_row)(const double* row, const double* centre, std::size_t cols, double weight, double* sum);
   // Sum (of `share` times each value), least and largest of a column.
   void (*look_along)(const double* values, std::size_t count, double share, double* sum, double* least, double* most);
+  // All pairs of two tiles: out[16 l + i] is the squared distance (manhattan, chebyshev: the distance) between row i of
+  // the first and row l of the second.
+  void (*pairs[3])(const double* first, const double* second, std::size_t cols, double* out);
+  void (*roots)(double* values);  // of 256 values
+  // Adds the sixteen values of every row of `block` to the slots of `sums` listed for that row, `lists` each.
+  void (*spread)(const double* block, const int* slots, std::size_t lists, double* sums);
   void (*turn)(const double* const* rows, std::size_t cols, double* tile);  // sixteen rows into a tile
 };
 

@@ -97,3 +97,6 @@ eval_steps <- function(partition) {
   for (line in fl_steps(partition)) eval(parse(text = line), room)
   fl_labels(room$groups)
 }
+
+# A sweep without reference tables, resampling and gate, where those are not what is tested.
+quick_sweep <- function(ready, ...) fl_sweep(ready, ..., indices = "fast")

@@ -84,7 +84,7 @@ test_that("k = 0 and other counts that are none are wrong usage", {
   for (k in list(0, -1, 1.5, NA, Inf, "three", 1:2, NULL)) {
     expect_error(fl_partition(ready, k = k), class = "fjordline_error_argument")
   }
-  expect_error(fl_sweep(ready, k = 0:3), class = "fjordline_error_argument")
+  expect_error(quick_sweep(ready, k = 0:3), class = "fjordline_error_argument")
   file <- bad_file(c("a,b", "1,2", "3,4"))
   expect_equal(in_shell(file, "--k", "0")[c("status", "files")], list(status = 2L, files = character()))
 })
@@ -134,7 +134,7 @@ test_that("a place that cannot be written to is an error before anything is ther
 test_that("objects of the wrong kind are refused by what they should be", {
   expect_error(fl_prepare(heaps()), class = "fjordline_error_argument", regexp = "fl_data")
   expect_error(fl_partition(heap_data(), k = 2), class = "fjordline_error_argument", regexp = "fl_prepare")
-  expect_error(fl_sweep(1), class = "fjordline_error_argument", regexp = "fl_prepare")
+  expect_error(quick_sweep(1), class = "fjordline_error_argument", regexp = "fl_prepare")
   expect_error(fl_vote(1), class = "fjordline_error_argument", regexp = "fl_sweep")
   expect_error(fl_data(NULL), class = "fjordline_error_table")
   expect_error(fl_data(list(1)), class = "fjordline_error_table")

@@ -22,7 +22,7 @@ test_that("silhouettes equal Rousseeuw's definition, for several labelings in on
   x[30, ] <- x[29, ]
   a <- rep(1:3, 10)
   b <- c(rep(1:2, 14), 1, 3)
-  widths <- silhouette_widths(x, list(a, b))$width
+  widths <- pair_sums(x, list(a, b))$width
   expect_equal(widths[, 1], naive_silhouette(x, a), tolerance = 1e-12)
   expect_equal(widths[, 2], naive_silhouette(x, b), tolerance = 1e-12)
   expect_equal(widths[30, 2], 0)  # alone in its group
@@ -32,19 +32,19 @@ test_that("silhouettes leave noise out, and one group has none", {
   x <- random_table(20, 2, 6)
   group <- rep(1:2, 10)
   noisy <- replace(group, c(3, 8), 0L)
-  widths <- silhouette_widths(x, list(noisy, rep(1L, 20)))$width
+  widths <- pair_sums(x, list(noisy, rep(1L, 20)))$width
   expect_equal(widths[-c(3, 8), 1], naive_silhouette(x[-c(3, 8), ], group[-c(3, 8)]), tolerance = 1e-12)
   expect_true(all(is.na(widths[c(3, 8), 1])))
   expect_true(all(is.na(widths[, 2])))
 })
 
 test_that("identical rows in two groups have silhouette 0, not NaN", {
-  expect_equal(silhouette_widths(matrix(1, 4, 2), list(c(1, 1, 2, 2)))$width[, 1], rep(0, 4))
+  expect_equal(pair_sums(matrix(1, 4, 2), list(c(1, 1, 2, 2)))$width[, 1], rep(0, 4))
 })
 
 test_that("a silhouette's neighbour is the nearest other group", {
   x <- cbind(c(0, 0.1, 5, 5.1, 20, 20.1))
-  expect_equal(silhouette_widths(x, list(c(1, 1, 2, 2, 3, 3)))$neighbour[, 1], c(2, 2, 1, 1, 2, 2))
+  expect_equal(pair_sums(x, list(c(1, 1, 2, 2, 3, 3)))$neighbour[, 1], c(2, 2, 1, 1, 2, 2))
 })
 
 test_that("a sample is even, seeded, and all rows below the limit", {

@@ -28,12 +28,12 @@ test_that("the palette stays apart for all readers, and in lightness does not fa
 })
 
 test_that("the sweep has a panel an index, marks the vote's count and every pick, and says which way is better", {
-  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:6)
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 1:6)
   vote <- fl_vote(sweep)
   figure <- autoplot(sweep)
   built <- ggplot2::ggplot_build(figure)
-  expect_equal(nrow(built$layout$layout), 4)
-  expect_match(as.character(levels(figure$data$panel)), "higher is better; picks 3|lower is better", all = TRUE)
+  expect_equal(nrow(built$layout$layout), length(sweep$indices))
+  expect_match(as.character(levels(figure$data$panel)), "higher is better; picks 3|lower is better|abstains", all = TRUE)
   band <- built$data[[1]]
   expect_true(all(band$xmin < 3 & band$xmax > 3))
   picks <- built$data[[length(built$data)]]
@@ -43,18 +43,18 @@ test_that("the sweep has a panel an index, marks the vote's count and every pick
 })
 
 test_that("a vote without a clear count marks none", {
-  vote <- fl_vote(fl_sweep(fl_prepare(fl_demo("still_water")), k = 1:10))
+  vote <- fl_vote(quick_sweep(fl_prepare(fl_demo("still_water")), k = 1:10))
   expect_match(text_of(autoplot(vote)), "No clear count")
   bands <- vapply(autoplot(vote)$layers, function(l) "xmin" %in% names(l$mapping) && identical(names(l$data), "k"), NA)
   expect_false(any(bands))
 })
 
 test_that("the vote shows every index and the points", {
-  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1:6))
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:6))
   figure <- autoplot(vote)
   labels <- ggplot2::ggplot_build(figure)$layout$panel_params[[1]]$y$get_labels()
   expect_true(all(c("silhouette\npairs", "elbow\ncurve", "bic\nlikelihood, no vote") %in% labels))
-  expect_error(autoplot(fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1))), class = "fjordline_error_argument")
+  expect_error(autoplot(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1))), class = "fjordline_error_argument")
 })
 
 test_that("the plane draws every clustered row, the centres on top, rings on rows that disagree, and units on the axes",
@@ -153,7 +153,7 @@ test_that("plot draws and returns its object", {
 })
 
 test_that("settled votes carry the decision into the figures", {
-  vote <- fl_settle(fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1:6)), 2, "two boats")
+  vote <- fl_settle(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:6)), 2, "two boats")
   for (figure in list(autoplot(vote), autoplot(vote$sweep, vote))) {
     expect_match(figure$labels$title, "Settled on two \\(the vote said 3\\): two boats")
   }

@@ -14,7 +14,7 @@ test_that("indices of a sweep equal their definitions", {
   for (seed in 1:6) {
     x <- random_table(40, 1 + seed %% 3, seed)
     x[2:4, ] <- x[rep(1, 3), ]
-    sweep <- fl_sweep(ready_from(x), fl_method("kmeans", restarts = 3), k = 1:6)
+    sweep <- quick_sweep(ready_from(x), fl_method("kmeans", restarts = 3), k = 1:6)
     value <- function(index, k) sweep$values$value[sweep$values$index == index & sweep$values$k == k]
     w <- vapply(1:7, function(k) sweep$fits[[which(sweep$cells$k == k)]]$objective, 0)
     for (k in 2:6) {
@@ -33,7 +33,7 @@ test_that("indices of a sweep equal their definitions", {
 
 test_that("indices abstain with a reason where they have no value, never with NaN", {
   x <- random_table(8, 2, 3)
-  sweep <- fl_sweep(ready_from(x), "kmeans", k = 1:8)
+  sweep <- quick_sweep(ready_from(x), "kmeans", k = 1:8)
   values <- as.data.frame(sweep)
   expect_false(any(is.nan(values$value)))
   expect_true(all(nzchar(values$reason[is.na(values$value)])))
@@ -48,7 +48,7 @@ test_that("indices abstain with a reason where they have no value, never with Na
 test_that("one partition has no elbow, and says why", {
   score <- fl_score(fl_partition(fl_prepare(heap_data()), k = 3))
   expect_match(score$reason[score$index == "elbow"], "one below and one above")
-  expect_equal(sum(is.na(score$value)), 1)
+  expect_setequal(score$index[is.na(score$value)], c("elbow", "hartigan", "jump", "krzanowski_lai"))
 })
 
 test_that("indices do not mind the order of rows or the names of groups", {
@@ -65,10 +65,9 @@ test_that("an index of the user's enters scores, sweeps, votes and the catalogue
   fl_new_index("evenness", direction = "higher", value = function(x, groups) min(table(groups)) / length(groups))
   fl_new_index("faulty", direction = "lower", value = function(x, groups) stop("no luck"))
   withr::defer(rm(list = c("evenness", "faulty"), envir = own_indices))
-  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 2:4))
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 2:4))
   expect_true("evenness" %in% vote$ballots$index)
-  expect_equal(vote$abstained$index, "faulty")
-  expect_match(vote$abstained$reason, "no luck")
+  expect_match(vote$abstained$reason[vote$abstained$index == "faulty"], "no luck")
   expect_equal(fl_score(fl_partition(fl_prepare(heap_data()), k = 3), "evenness")$value, 1 / 3)
   expect_true(all(c("evenness", "faulty") %in% fl_indices()$key[fl_indices()$yours]))
 })
@@ -85,7 +84,10 @@ test_that("bad indices are refused", {
 
 test_that("the catalogue states family, direction and source of every index", {
   catalogue <- fl_indices()
-  expect_setequal(catalogue$key[!catalogue$yours], c("bic", "calinski_harabasz", "elbow", "silhouette"))
+  expect_length(catalogue$key[!catalogue$yours], 24)
+  expect_setequal(catalogue$key[catalogue$tier == "all"],
+                  c("aic", "ball_hall", "mcclain_rao", "point_biserial", "ratkowsky_lance"))
+  expect_setequal(unique(catalogue$family), c("curve", "separation", "pairs", "likelihood", "reference", "resampling", "density"))
   expect_true(all(nzchar(catalogue$source)) && all(catalogue$direction %in% c("higher", "lower")))
   expect_equal(catalogue$weight[catalogue$key == "bic"], 0)
 })

@@ -14,7 +14,7 @@ test_that("a method of the user's works in partitions, sweeps, predictions and t
   expect_equal(partition$name, "halves(at = 7.5), 2")
   expect_equal(predict(partition, data.frame(east = c(0, 30), north = c(0, 30))), c(1, 2))
   expect_true(fl_methods()$yours[fl_methods()$key == "halves"])
-  sweep <- fl_sweep(ready, list("kmeans", "halves"), k = 2:3)
+  sweep <- quick_sweep(ready, list("kmeans", "halves"), k = 2:3)
   expect_setequal(unique(as.data.frame(sweep)$method), c("kmeans", "halves"))
 })
 
@@ -62,7 +62,7 @@ test_that("a method's own rule for new rows is used, in predictions and after lo
 
 test_that("a method that stops is one failed cell, with its message as the reason", {
   local_method("moody", function(x, k, settings, seed) if (k == 3) stop("not three") else list(group = rep(seq_len(k), length.out = nrow(x))))
-  values <- as.data.frame(fl_sweep(fl_prepare(heap_data()), "moody", k = 2:4))
+  values <- as.data.frame(quick_sweep(fl_prepare(heap_data()), "moody", k = 2:4))
   expect_true(all(grepl("not three", values$reason[values$k == 3])))
   expect_false(is.na(values$value[values$k == 2 & values$index == "silhouette"]))
 })

@@ -42,12 +42,12 @@ test_that("BIC is the one of the index", {
   x <- random_heaps(100, 3, 3, sd = 5, seed = 1)
   fit <- fit_method(fl_method("kmeans"), x, 3, 1)
   set <- index_set(x, list(fit))
-  expect_equal(round_bic(tabulate(fit$group), fit$objective, 3), centre_bic(set))
+  expect_equal(round_bic(tabulate(fit$group), fit$objective, 3), index_bic()$across(set))
   n <- 100
   variance <- fit$objective / (3 * (n - 3))
   sizes <- tabulate(fit$group)
   log_likelihood <- sum(sizes * log(sizes / n)) - n * 3 / 2 * log(2 * pi * variance) - 3 * (n - 3) / 2
-  expect_equal(centre_bic(set), -2 * log_likelihood + (2 + 9 + 1) * log(n))
+  expect_equal(index_bic()$across(set), -2 * log_likelihood + (2 + 9 + 1) * log(n))
   expect_true(is.na(round_bic(c(1, 1), 0, 2)))
 })
 
@@ -58,7 +58,7 @@ test_that("a count given to a method that finds its own is ignored, and this is 
   expect_identical(asked$group, own$group)
   expect_match(fl_facts(asked), "ignored", all = FALSE)
   expect_false(any(grepl("ignored", fl_facts(own))))
-  sweep <- fl_sweep(ready, c("kmeans", "splitting"), k = 2:4)
+  sweep <- quick_sweep(ready, c("kmeans", "splitting"), k = 2:4)
   expect_identical(fl_take(sweep, "splitting")$group, own$group)
   values <- as.data.frame(sweep)
   expect_equal(unique(values$k[values$method == "splitting"]), own$k)

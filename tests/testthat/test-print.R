@@ -17,7 +17,7 @@ test_that("long text hangs below its label and stays within the width", {
 
 test_that("no screen is wider than the terminal", {
   withr::local_options(cli.width = 70)
-  sweep <- fl_sweep(water_ready(), fl_method("kmeans", restarts = 2), k = 1:6)
+  sweep <- quick_sweep(water_ready(), fl_method("kmeans", restarts = 2), k = 1:6)
   vote <- fl_vote(sweep)
   groups <- fl_take(sweep, k = 5)
   screens <- list(fl_demo("water_samples"), fl_check(fl_demo("icequakes")), water_ready(), vote, groups, fl_agree(groups), fl_score(groups))

@@ -19,7 +19,7 @@ test_that("a table with a column called group keeps it", {
 })
 
 test_that("sweeps, votes, agreements and checks are exported as their tidy tables", {
-  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:4)
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 1:4)
   for (x in list(sweep, fl_vote(sweep), fl_agree(fl_take(sweep, k = 3)), fl_check(fl_demo("water_samples")),
                  fl_score(fl_take(sweep, k = 3)))) {
     file <- withr::local_tempfile(fileext = ".csv")
@@ -30,7 +30,7 @@ test_that("sweeps, votes, agreements and checks are exported as their tidy table
 
 test_that("a saved model gives the same labels, centres and sentences, to the last bit", {
   ready <- fl_prepare(fl_demo("water_samples"), scale = "median_iqr", transform = c(turbidity = "log"))
-  vote <- fl_settle(fl_vote(fl_sweep(ready, fl_method("kmeans", restarts = 5), k = 2:6)), 5, "five waters")
+  vote <- fl_settle(fl_vote(quick_sweep(ready, fl_method("kmeans", restarts = 5), k = 2:6)), 5, "five waters")
   groups <- fl_take(vote)
   file <- withr::local_tempfile(fileext = ".json")
   fl_save(groups, file)
@@ -101,12 +101,12 @@ test_that("steps reproduce the object they were taken from", {
   eval(parse(text = fl_steps(groups)), space)
   expect_identical(fl_labels(space$groups), fl_labels(groups))
 
-  settled <- fl_settle(fl_vote(fl_sweep(ready, k = 2:6, seed = 3), weights = c(pairs = 2)), 3, "three \"waters\"")
+  settled <- fl_settle(fl_vote(quick_sweep(ready, k = 2:6, seed = 3), weights = c(pairs = 2)), 3, "three \"waters\"")
   space <- new.env(parent = asNamespace("fjordline"))
   eval(parse(text = fl_steps(fl_take(settled))), space)
   expect_identical(fl_labels(space$groups), fl_labels(fl_take(settled)))
 
-  sweep <- fl_sweep(list(a = fl_prepare(water), b = ready), k = 2:3)
+  sweep <- quick_sweep(list(a = fl_prepare(water), b = ready), k = 2:3)
   space <- new.env(parent = asNamespace("fjordline"))
   eval(parse(text = fl_steps(fl_take(sweep, k = 3, preparation = "b"))), space)
   expect_identical(fl_labels(space$groups), fl_labels(fl_take(sweep, k = 3, preparation = "b")))
@@ -121,7 +121,7 @@ test_that("tidy, glance and augment have the documented columns", {
 })
 
 test_that("every object has facts and prints them first", {
-  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:4)
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 1:4)
   groups <- fl_take(sweep, k = 3)
   for (x in list(heap_data(), fl_check(heap_data()), sweep$ready[[1]], groups, sweep, fl_vote(sweep), fl_agree(groups),
                  fl_score(groups))) {
@@ -139,7 +139,7 @@ test_that("the screens read as they should", {
   expect_snapshot(print(water))
   expect_snapshot(print(fl_check(water)))
   expect_snapshot(print(ready))
-  sweep <- fl_sweep(ready, k = 1:10)
+  sweep <- quick_sweep(ready, k = 1:10)
   expect_snapshot(print(sweep))
   vote <- fl_vote(sweep)
   expect_snapshot(print(vote))

@@ -9,7 +9,7 @@ page_of <- function(x, ...) {
 
 test_that("a report stands alone and answers the five questions, with figures and the script", {
   skip_without_pandoc()
-  vote <- fl_vote(fl_sweep(water_ready(), k = 2:7))
+  vote <- fl_vote(quick_sweep(water_ready(), k = 2:7))
   page <- page_of(fl_take(vote), title = "Waters of the fjord")
   for (said in c("<title>Waters of the fjord</title>", "How many?", "How sure?", "What are they?",
                  "match what is known", "What to doubt?", "Why this count",
@@ -45,7 +45,7 @@ test_that("reports go to .html files in folders that exist, and leave nothing ha
   folder <- withr::local_tempdir()
   expect_error(fl_report(groups, file.path(folder, "x.txt")), class = "fjordline_error_file", regexp = ".html")
   expect_error(fl_report(groups, file.path(folder, "none", "x.html")), class = "fjordline_error_file")
-  expect_error(fl_report(fl_vote(fl_sweep(fl_prepare(fl_demo("still_water")), k = 1:10)), file.path(folder, "x.html")),
+  expect_error(fl_report(fl_vote(quick_sweep(fl_prepare(fl_demo("still_water")), k = 1:10)), file.path(folder, "x.html")),
                class = "fjordline_error_undecided")
   expect_equal(list.files(folder), character())
 })

@@ -59,7 +59,7 @@ test_that("votes become words by the stated rule", {
 })
 
 test_that("three far heaps are three groups, clearly, and the vote says what it did not test", {
-  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1:8))
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:8))
   expect_equal(vote$k, 3)
   expect_equal(vote$verdict, "clear")
   expect_equal(vote$margin, (vote$points$points[1] - vote$points$points[2]) / sum(vote$points$points))
@@ -69,7 +69,7 @@ test_that("three far heaps are three groups, clearly, and the vote says what it 
 })
 
 test_that("neighbours: which groups join and which split", {
-  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1:6))
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:6))
   expect_match(vote$neighbours$fewer$changes, "joins groups [123] and [123]")
   expect_match(vote$neighbours$more$changes, "splits group [123] into [0-9]+ \\+ [0-9]+")
   story <- split_story(c(1, 1, 1, 2, 2, 2), c(1, 1, 1, 1, 2, 3))
@@ -79,7 +79,7 @@ test_that("neighbours: which groups join and which split", {
 
 test_that("a vote without a clear count stops where a count is needed, until it is settled with a reason", {
   ready <- fl_prepare(fl_demo("still_water"))
-  vote <- fl_vote(fl_sweep(ready, k = 1:10))
+  vote <- fl_vote(quick_sweep(ready, k = 1:10))
   expect_equal(vote$verdict, "no clear count")
   expect_error(fl_take(vote), class = "fjordline_error_undecided", regexp = "fl_settle")
   expect_error(fl_partition(ready, k = vote), class = "fjordline_error_undecided")
@@ -92,14 +92,14 @@ test_that("a vote without a clear count stops where a count is needed, until it 
 })
 
 test_that("settling needs a count that was tried and a reason", {
-  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 2:5))
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 2:5))
   expect_error(fl_settle(vote, 9, "because"), class = "fjordline_error_argument", regexp = "2, 3, 4 and 5")
   expect_error(fl_settle(vote, 3, "  "), class = "fjordline_error_argument", regexp = "reason")
   expect_error(fl_settle(vote, 3), class = "fjordline_error_argument", regexp = "reason")
 })
 
 test_that("weights, rules and depth are checked", {
-  sweep <- fl_sweep(fl_prepare(heap_data()), k = 2:4)
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 2:4)
   expect_error(fl_vote(sweep, weights = c(silhuette = 2)), class = "fjordline_error_index", regexp = "silhouette")
   expect_error(fl_vote(sweep, weights = c(silhouette = -1)), class = "fjordline_error_argument")
   expect_error(fl_vote(sweep, weights = 2), class = "fjordline_error_argument")
@@ -108,23 +108,23 @@ test_that("weights, rules and depth are checked", {
 })
 
 test_that("a vote with weights of its own does not quote rates measured without them", {
-  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:10)
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 1:10)
   expect_match(fl_facts(fl_vote(sweep)), "19 of 20", all = FALSE)
   expect_match(fl_facts(fl_vote(sweep, weights = c(pairs = 2))), "has not been measured", all = FALSE)
 })
 
 test_that("one count or one group only: no vote, no crash", {
-  only_one <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1))
+  only_one <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1))
   expect_equal(only_one$verdict, "no clear count")
   expect_true(is.na(only_one$k))
   expect_gt(nrow(only_one$abstained), 0)
   expect_error(fl_take(only_one), class = "fjordline_error_undecided")
   expect_output(print(only_one), "No clear count")
-  expect_s3_class(fl_vote(fl_sweep(fl_prepare(heap_data()), k = 3)), "fl_vote")
+  expect_s3_class(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 3)), "fl_vote")
 })
 
 test_that("a pick at the end of the sweep is said", {
-  expect_match(fl_facts(fl_vote(fl_sweep(fl_prepare(heap_data()), k = 2:3))), "largest count tried", all = FALSE)
+  expect_match(fl_facts(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 2:3))), "largest count tried", all = FALSE)
 })
 
 test_that("an elbow ranks only counts where the curve bends, and abstains where it bends nowhere", {
@@ -138,7 +138,7 @@ test_that("an elbow ranks only counts where the curve bends, and abstains where 
 })
 
 test_that("the summary of a vote tells each index's pick, runner-up, rule and how clearly", {
-  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), k = 1:6))
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:6))
   told <- summary(vote)
   expect_setequal(told$index, unique(vote$ballots$index))
   ch <- told[told$index == "calinski_harabasz", ]
@@ -151,15 +151,16 @@ test_that("the summary of a vote tells each index's pick, runner-up, rule and ho
 })
 
 test_that("with repeats the middle value votes", {
-  sweep <- fl_sweep(fl_prepare(heap_data()), k = 2:5, repeats = 3)
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 2:5, repeats = 3)
   silhouette <- sweep$values$index == "silhouette" & sweep$values$k == 4
   sweep$values$value[silhouette] <- c(0, 9, 0.5)
+  sweep$values$reason[silhouette] <- ""
   vote <- fl_vote(sweep)
   expect_equal(vote$ballots$value[vote$ballots$index == "silhouette" & vote$ballots$k == 4], 0.5)
 })
 
 test_that("families agreeing or not is told in one sentence", {
-  vote <- fl_vote(fl_sweep(water_ready(), k = 1:10))
+  vote <- fl_vote(quick_sweep(water_ready(), k = 1:10))
   expect_match(fl_facts(vote), "^Two of 3 families put 5 first; pairs would take 3\\.$", all = FALSE)
   expect_equal(family_firsts(vote$shares)[["pairs"]], 3)
 })

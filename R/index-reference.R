@@ -1,0 +1,37 @@
+# Reference: W against its course on tables without groups.
+
+# E*[log W(k)] - log W(k); Tibshirani, Walther & Hastie (2001), doi:10.1111/1467-9868.00293
+index_gap <- function() {
+  declare_index(
+    "gap",
+    label = "Gap (Tibshirani, Walther & Hastie 2001)", family = "reference", direction = "higher",
+    rule = "smallest count no worse than the next, less one standard error", from = 1L, across = gap,
+    silent = no_references, order = gap_order,
+    cost = "100 more fits for every count, on up to 1,000 rows; shared with the elbow", tier = "standard",
+    source = "Tibshirani, Walther & Hastie 2001"
+  )
+}
+
+gap <- function(set) {
+  references <- set$references()
+  if (is.null(references)) {
+    return(rep(NA_real_, length(set$k)))
+  }
+  box <- references$sets$box
+  centred <- sweep(box, 2L, colMeans(box))
+  structure(colMeans(box) - references$observed,
+            error = sqrt(colMeans(centred^2)) * sqrt(1 + 1 / nrow(box)))
+}
+
+# The rule's pick first, the others by their gap.
+gap_order <- function(k, value, error) {
+  following <- match(k + 1, k)
+  holds <- value >= value[following] - error[following]
+  pick <- k[which(holds)][1L]
+  if (is.na(pick)) integer() else c(pick, setdiff(k[order(-value, k)], pick))
+}
+
+no_references <- function(set) {
+  rep(if (is.null(set$references())) "this method's settings speak of single rows, which reference tables do not have"
+      else "W is zero", length(set$k))
+}

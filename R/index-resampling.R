@@ -1,0 +1,47 @@
+# Resampling: what comes back when only a part of the rows is seen.
+
+# Mean adjusted Rand index of fits to pairs of bootstrap samples, extended to all rows. After Ben-Hur, Elisseeff & Guyon
+# (2002), Pacific Symposium on Biocomputing 7, 6-17, and Fang & Wang (2012), doi:10.1016/j.csda.2011.09.003
+index_stability <- function() {
+  declare_index(
+    "stability",
+    label = "Stability (after Ben-Hur et al. 2002)", family = "resampling", direction = "higher",
+    rule = "largest value", across = function(set) from_resamples(set, "stability"), silent = no_resamples,
+    cost = "100 more fits for every count, on up to 2,000 rows", tier = "standard",
+    source = "after Ben-Hur et al. 2002, Fang & Wang 2012"
+  )
+}
+
+# Share of the pairs of a half's group that the other half's fit also puts together, in the worst group; Tibshirani &
+# Walther (2005), doi:10.1198/106186005X59243
+index_prediction_strength <- function() {
+  declare_index(
+    "prediction_strength",
+    label = "Prediction strength (Tibshirani & Walther 2005)", family = "resampling", direction = "higher",
+    rule = "largest count with 0.8 within one standard error", from = 1L,
+    across = function(set) from_resamples(set, "strength"), silent = no_resamples,
+    order = function(k, value, error) {
+      strong <- value + error >= 0.8
+      if (!any(strong[k > 1])) {
+        return(if (1 %in% k) c(1L, setdiff(k[order(abs(value - 0.8), k)], 1L)) else integer())
+      }
+      pick <- max(k[strong])
+      c(pick, setdiff(k[order(abs(value - 0.8), k)], pick))
+    },
+    cost = "20 more fits for every count, on up to 2,000 rows", tier = "standard",
+    source = "Tibshirani & Walther 2005"
+  )
+}
+
+from_resamples <- function(set, field) {
+  resamples <- set$resamples()
+  if (is.null(resamples)) {
+    return(rep(NA_real_, length(set$k)))
+  }
+  structure(resamples[[field]], error = resamples[[paste0(field, "_error")]])
+}
+
+no_resamples <- function(set) {
+  rep(if (is.null(set$resamples())) "this method cannot be fitted to a part of the rows and label the others"
+      else "too few of the samples could be fitted", length(set$k))
+}

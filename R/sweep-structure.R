@@ -1,0 +1,119 @@
+# The gate: is there any group structure at all?
+
+structure_most_rows <- 1000L
+structure_most_axes <- 30L
+structure_level <- 0.025  # measured in bench/structure.R
+
+#' Are there any groups at all?
+#'
+#' Any method finds as many groups as it is asked for, and a vote finds a count, in every table. This asks first whether
+#' the table is anything but one heap. Two statistics are compared with those of tables without groups, of the same size
+#' and spread:
+#' * the **dip** (Hartigan & Hartigan 1985), the distance of a distribution from any with one mode: the largest over
+#'   several directions, between the two centres of 2-means, the same after sphering, and each principal axis;
+#' * the **runt** (Hartigan & Mohanty 1992), the largest smaller side among the merges of single linkage, which sees
+#'   rings and curved groups.
+#'
+#' Tables without groups are drawn uniformly from a box and from an ellipsoid, and from a Gaussian, each with the
+#' table's own principal axes and variances; for the runt also from the box of its ranges. The p-value of a statistic is
+#' the largest over these kinds. Groups are claimed when the smaller of the two p-values is at most 0.025.
+#'
+#' Above 1,000 rows an even sample of that many is tested, above 30 principal axes the first 30. Columns of few different
+#' values are jittered within their rounding unit; columns with two values are left out, and this is said. How often it
+#' is right is measured in `bench/structure.R` in the sources.
+#'
+#' @param ready From [fl_prepare()].
+#' @param sets How many tables of each kind to draw.
+#' @param seed Whole number; see [fl_partition()].
+#' @return An object of class `fl_structure` with fields `groups` (`TRUE` where groups are claimed, `NA` where nothing
+#'   could be tested), `p`, `p_dip`, `p_runt`, `dip`, `runt`, `direction` (in words), `along` (the tested rows along it),
+#'   `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`. `as.data.frame()` has a row a statistic.
+#' @section Errors: `fjordline_error_argument` for bad `sets` or `seed`.
+#' @references
+#' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
+#'
+#' Hartigan, J. A. and Mohanty, S. (1992). The runt test for multimodality. \doi{10.1007/BF02618468}
+#' @seealso [fl_vote()], which leads with it.
+#' @examples
+#' fl_structure(fl_prepare(fl_demo("still_water")))
+#' fl_structure(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")))
+#' @export
+fl_structure <- function(ready, sets = 199, seed = 1) {
+  check_made_by(ready, "fl_prepare", "ready")
+  check_whole(sets, "sets", least = 39)
+  check_seed(seed)
+  call <- code_call("fl_structure", verbatim("ready"), sets = if (sets != 199) sets, seed = seed)
+  structure(c(test_structure(ready$x, sets, seed), list(ready = ready, seed = seed, call = call)),
+            class = "fl_structure")
+}
+
+test_structure <- function(x, sets, seed) {
+  x <- x[sampled_rows(nrow(x), structure_most_rows, seed), , drop = FALSE]
+  different <- vapply(seq_len(ncol(x)), function(j) length(unique(x[, j])), 0L)
+  left_out <- colnames(x)[different < 3L]
+  kept <- which(different >= 3L)
+  jittered <- kept[different[kept] < 0.9 * nrow(x)]
+  for (j in jittered) x[, j] <- jitter_column(x[, j], derived_seed(seed, j))
+  out <- list(sets = sets, rows = nrow(x), jittered = colnames(x)[jittered], left_out = left_out)
+  if (length(kept) == 0L || nrow(x) < 10L) {
+    reason <- if (nrow(x) < 10L) "there are fewer than ten rows" else "no column has more than two different values"
+    return(c(list(groups = NA, p = NA_real_, p_dip = NA_real_, p_runt = NA_real_, reason = reason), out))
+  }
+  x <- x[, kept, drop = FALSE]
+  centred <- x - rep(colMeans(x), each = nrow(x))
+  axes <- principal_axes(centred)
+  used <- seq_len(min(axes$rank, structure_most_axes))
+  test <- structure_kernel(centred %*% axes$turn[, used, drop = FALSE], as.integer(sets), as.double(seed),
+                           thread_count())
+  # dips are compared with box, Gaussian and ellipsoid; runts with the box of the ranges too
+  p_dip <- chance_of(test$dip, test$dips[, 1:3])
+  p_runt <- chance_of(test$runt, test$runts)
+  c(list(groups = min(p_dip, p_runt) <= structure_level, p = min(p_dip, p_runt), p_dip = p_dip, p_runt = p_runt,
+         dip = test$dip, runt = test$runt, direction = direction_words(test$direction), along = test$along,
+         axes = length(used)), out)
+}
+
+# The largest Monte Carlo p-value over the kinds of tables.
+chance_of <- function(observed, drawn) max((1 + colSums(drawn >= observed)) / (1 + nrow(drawn)))
+
+direction_words <- function(direction) {
+  if (direction == 0L) "between the two centres of 2-means"
+  else if (direction == 1L) "between the two centres of 2-means after sphering"
+  else paste("along principal axis", direction - 1L)
+}
+
+# Values within half a rounding unit, the smallest step between different values.
+jitter_column <- function(values, seed) {
+  unit <- min(diff(sort(unique(values))))
+  values + (uniform_numbers(length(values), seed) - 0.5) * unit
+}
+
+#' @export
+as.data.frame.fl_structure <- function(x, ...) {
+  tibble::tibble(statistic = c("dip", "runt"), value = c(x$dip %||% NA_real_, x$runt %||% NA_real_),
+                 p = c(x$p_dip, x$p_runt))
+}
+
+#' @export
+fl_facts.fl_structure <- function(x) {
+  if (is.na(x$groups)) {
+    return(paste0("Whether there are groups could not be tested: ", x$reason, "."))
+  }
+  against <- paste0("against ", x$sets, " tables without groups of each kind, of the same size and spread")
+  c(
+    structure_headline(x),
+    paste0("The largest dip, ", digits3(x$dip), ", is ", x$direction, " (p = ", p_said(x$p_dip),
+           "); the largest runt, ", counted(x$runt, "row"), " (p = ", p_said(x$p_runt), "); ", against, "."),
+    if (!x$groups) "Groups closer than 3 sd, or under a tenth of the rows, would often be missed.",
+    if (length(x$left_out) > 0L) paste0("Left out, for they have two values: ", listed(x$left_out), "."),
+    if (length(x$jittered) > 0L) paste0("Jittered within their rounding: ", listed(x$jittered, most = 6L), "."),
+    if (x$rows < nrow(x$ready$x)) paste0("Tested on an even sample of ", counted(x$rows, "row"), ".")
+  )
+}
+
+structure_headline <- function(x) {
+  if (x$groups) paste0("There are groups: p = ", p_said(x$p), ".")
+  else paste0("No evidence of groups: p = ", p_said(x$p), ".")
+}
+
+p_said <- function(p) format(signif(p, 2), scientific = FALSE)

@@ -1,0 +1,15 @@
+#include "bind.h"
+#include "structure.h"
+
+// [[Rcpp::export(rng = false)]]
+Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, int threads) {
+  const fjordline::StructureTest test = fjordline::structure_test(
+      fjordline::view(scores), sets, static_cast<std::uint64_t>(seed), threads, fjordline::interrupted);
+  fjordline::raise_if(test.stopped);
+  const int kinds = static_cast<int>(test.dips.size()) / sets;
+  return Rcpp::List::create(
+      Rcpp::_["dip"] = test.observed.dip, Rcpp::_["runt"] = test.observed.runt,
+      Rcpp::_["direction"] = static_cast<int>(test.observed.direction), Rcpp::_["along"] = test.observed.along,
+      Rcpp::_["dips"] = Rcpp::NumericMatrix(sets, kinds, test.dips.begin()),
+      Rcpp::_["runts"] = Rcpp::NumericMatrix(sets, kinds, test.runts.begin()));
+}

@@ -1,0 +1,39 @@
+// Is there any group structure at all? Two statistics of a table, and how they are distributed over tables without
+// groups of the same size and spread.
+#ifndef FJORDLINE_STRUCTURE_H
+#define FJORDLINE_STRUCTURE_H
+
+#include <cstddef>
+#include <cstdint>
+#include <vector>
+
+#include "table.h"
+
+namespace fjordline {
+
+// dip: the largest dip (Hartigan & Hartigan 1985) of the rows seen along some directions: between the two centres of
+// 2-means, the same after sphering, and each principal axis. runt: the largest smaller side among the merges of single
+// linkage (Hartigan & Mohanty 1992).
+struct Structure {
+  double dip = 0.0, runt = 0.0;
+  std::size_t direction = 0;  // where the dip is largest: 0 and 1 between centres (plain, sphered), then the axes
+  std::vector<double> along;  // the rows along it
+};
+
+// Tables without groups: uniform in a box with the standard deviations of the axes, Gaussian, uniform in an ellipsoid with
+// those standard deviations, uniform in the box of the ranges.
+enum class Groupless { box, gaussian, ellipsoid, ranges };
+
+struct StructureTest {
+  Structure observed;
+  std::vector<double> dips, runts;  // sets x kinds, column after column
+  bool stopped = false;
+};
+
+// `x`: the scores on the principal axes, centred, none without spread. Kinds in the order above.
+StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, std::size_t threads,
+                             const Stop& stop);
+
+}  // namespace fjordline
+
+#endif

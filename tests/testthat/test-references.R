@@ -1,0 +1,158 @@
+# Reference tables, resampling, and the gate.
+
+test_that("tables without groups have the size and spread they should, and a seed says which", {
+  x <- random_table(4000, 3, 1) %*% matrix(c(3, 1, 0, 0, 1, 0.5, 0, 0, 0.2), 3) + 50
+  axes <- axes_for_tables(x)
+  for (kind in names(groupless_tables)) {
+    made <- groupless_tables[[kind]](axes, 7)
+    expect_equal(dim(made), dim(x))
+    expect_identical(made, groupless_tables[[kind]](axes, 7))
+    expect_false(identical(made, groupless_tables[[kind]](axes, 8)))
+    expect_equal(colMeans(made), colMeans(x), tolerance = 0.02)
+  }
+  expect_equal(cov(groupless_tables$gaussian(axes, 1)), cov(x), tolerance = 0.1)
+  box <- (groupless_tables$box(axes, 1) - rep(colMeans(x), each = 4000)) %*% axes$turn
+  expect_true(all(box >= rep(axes$ranges[1, ], each = 4000) - 1e-9 & box <= rep(axes$ranges[2, ], each = 4000) + 1e-9))
+  for (j in 1:3) expect_gt(suppressWarnings(ks.test(box[, j], "punif", axes$ranges[1, j], axes$ranges[2, j]))$p.value, 1e-4)
+  expect_gt(ks.test(normal_numbers(5000, 3), "pnorm")$p.value, 1e-4)
+})
+
+test_that("the gap and its error come from the reference curves as the paper says", {
+  ready <- fl_prepare(heap_data())
+  sweep <- fl_sweep(ready, fl_method("kmeans", restarts = 2), k = 1:5, indices = c("gap", "elbow"))
+  values <- as.data.frame(sweep)
+  again <- again_by(fl_method("kmeans", restarts = 2), NULL)
+  fits <- sweep$fits[order(sweep$cells$k)]
+  set <- index_set(ready$x, fits)
+  curves <- reference_curves(set, again, 1, function() NULL)
+  expect_equal(dim(curves$sets$box), c(100, 6))
+  # one curve anew
+  table <- groupless_tables$box(axes_for_tables(ready$x), derived_seed(1, 1, 4))
+  expect_equal(curves$sets$box[4, 1], log(total_scatter(table)))
+  expect_equal(curves$sets$box[4, 3], log(sum(again$fit(table, 3, derived_seed(1, 1, 4))$scatter)))
+  gaps <- colMeans(curves$sets$box) - log(set$scatter)
+  spread <- apply(curves$sets$box, 2, function(v) sqrt(mean((v - mean(v))^2))) * sqrt(1 + 1 / 100)
+  gap <- values[values$index == "gap", ]
+  expect_equal(gap$value, gaps[1:5])
+  expect_equal(gap$error, spread[1:5])
+  vote <- fl_vote(sweep)
+  expect_equal(vote$ballots$k[vote$ballots$index == "gap" & vote$ballots$rank == 1], 3)
+})
+
+test_that("an elbow no sharper than those of tables without groups keeps its values but does not vote", {
+  flat <- fl_sweep(ready_from(random_table(80, 2, 5)), fl_method("kmeans", restarts = 2), k = 1:5, indices = c("gap", "elbow"))
+  elbow <- as.data.frame(flat)[as.data.frame(flat)$index == "elbow", ]
+  expect_true(all(is.finite(elbow$value[2:5])))
+  expect_match(elbow$reason[3], "no sharper than chance")
+  expect_match(fl_vote(flat)$abstained$reason[fl_vote(flat)$abstained$index == "elbow"], "no sharper than chance")
+  sharp <- fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 2), k = 1:5, indices = c("gap", "elbow"))
+  expect_true("elbow" %in% fl_vote(sharp)$ballots$index)
+})
+
+test_that("pairs kept together are counted in the worst group; groups of one do not count", {
+  expect_equal(kept_together(c(1, 1, 1, 2, 2), c(1, 1, 2, 5, 5)), 1 / 3)
+  expect_equal(kept_together(c(1, 1, 2), c(3, 3, 1)), 1)
+  expect_equal(kept_together(c(1, 2, 3), c(1, 1, 1)), 0)
+})
+
+test_that("halves are halves, samples are drawn with replacement, and far heaps come back", {
+  half <- random_half(21, 5)
+  expect_length(half, 10)
+  expect_false(anyDuplicated(half) > 0)
+  drawn <- drawn_again(1000, 3)
+  expect_true(all(drawn %in% 1:1000))
+  expect_gt(length(unique(drawn)), 580)
+  expect_lt(length(unique(drawn)), 680)
+  x <- random_heaps(90, 2, 3, sd = 30, seed = 4)
+  sweep <- fl_sweep(ready_from(x), fl_method("kmeans", restarts = 5), k = 1:5, indices = c("stability", "prediction_strength"))
+  values <- as.data.frame(sweep)
+  at <- function(index, k) values$value[values$index == index & values$k == k]
+  expect_equal(at("stability", 3), 1)
+  expect_equal(at("prediction_strength", 3), 1)
+  expect_equal(at("prediction_strength", 1), 1)
+  expect_lt(at("stability", 5), 0.999)
+  expect_lt(at("prediction_strength", 5), 0.8)
+  expect_equal(fl_vote(sweep)$points$k[1], 3)
+  again <- fl_sweep(ready_from(x), fl_method("kmeans", restarts = 5), k = 1:5, indices = c("stability", "prediction_strength"))
+  expect_identical(as.data.frame(again), values)
+})
+
+test_that("methods whose settings speak of single rows have no references and no resamples, and say so", {
+  ready <- fl_prepare(heap_data())
+  weights <- rep(1:2, 30)
+  score <- fl_score(fl_partition(ready, fl_method("kmeans", row_weights = weights), k = 3), c("gap", "stability"))
+  expect_match(score$reason[score$index == "gap"], "single rows")
+  expect_match(score$reason[score$index == "stability"], "part of the rows")
+})
+
+test_that("the gate sees far heaps and rings, not one heap; the same seed says the same for any number of threads", {
+  expect_true(fl_structure(fl_prepare(heap_data()))$groups)
+  angle <- seq(0, 2 * pi, length.out = 150)
+  ring <- rbind(cbind(cos(angle), sin(angle)) * 8, random_table(150, 2, 1) * 0.5) + random_table(300, 2, 2) * 0.1
+  seen <- fl_structure(ready_from(ring))
+  expect_true(seen$groups)
+  expect_lte(seen$p_runt, 0.01)
+  for (x in list(random_table(150, 4, 3), matrix(withr::with_seed(1, runif(450)), 150), exp(random_table(150, 3, 8)))) {
+    none <- fl_structure(ready_from(x))
+    expect_false(none$groups)
+    expect_match(format(none), "^No evidence of groups", all = FALSE)
+  }
+  one <- withr::with_options(list(fjordline.threads = 1L), fl_structure(ready_from(ring)))
+  two <- withr::with_options(list(fjordline.threads = 2L), fl_structure(ready_from(ring)))
+  expect_identical(one$p_dip, two$p_dip)
+  expect_identical(one$p_runt, two$p_runt)
+})
+
+test_that("the largest runt is the one of single linkage, joined by hand", {
+  naive_runt <- function(x) {
+    d <- as.matrix(dist(x))
+    edges <- which(upper.tri(d), arr.ind = TRUE)
+    edges <- edges[order(d[edges]), ]
+    part <- seq_len(nrow(x))
+    best <- 0
+    for (e in seq_len(nrow(edges))) {
+      a <- part[edges[e, 1]]
+      b <- part[edges[e, 2]]
+      if (a == b) next
+      best <- max(best, min(sum(part == a), sum(part == b)))
+      part[part == b] <- a
+    }
+    best
+  }
+  for (seed in 1:6) {
+    x <- random_heaps(35, 2, 3, sd = 4, seed = seed)
+    test <- fl_structure(ready_from(x), sets = 39)
+    expect_equal(test$runt, naive_runt(x))
+  }
+})
+
+test_that("the dip of the gate is that of the rows along the direction it names", {
+  x <- random_heaps(100, 3, 2, sd = 6, seed = 2)
+  test <- fl_structure(ready_from(x), sets = 39)
+  expect_equal(test$dip, dip_kernel(sort(test$along)))
+  axes <- principal_axes(sweep(x, 2, colMeans(x)))
+  expect_gte(test$dip, dip_kernel(sort((x %*% axes$turn)[, 1])) - 1e-12)
+})
+
+test_that("what cannot be tested is said; columns of two values are left out, rounded ones jittered", {
+  few <- fl_structure(ready_from(random_table(6, 2, 1)))
+  expect_true(is.na(few$groups))
+  expect_match(fl_facts(few), "fewer than ten rows")
+  x <- cbind(random_table(100, 2, 1), two = rep(0:1, 50), tens = rep(1:10, 10))
+  test <- fl_structure(ready_from(x), sets = 39)
+  expect_equal(test$left_out, "two")
+  expect_equal(test$jittered, "tens")
+  expect_error(fl_structure(ready_from(x), sets = 3), class = "fjordline_error_argument")
+})
+
+test_that("a vote over a table without groups says so first, names no count, and stops; settling goes on", {
+  vote <- fl_vote(fl_sweep(ready_from(random_table(120, 3, 6)), fl_method("kmeans", restarts = 2), k = 1:4))
+  expect_equal(vote$verdict, "no groups")
+  expect_match(fl_facts(vote)[1], "^No evidence of groups \\(p = ")
+  expect_match(fl_facts(vote), "The indices would have said", all = FALSE)
+  expect_error(fl_take(vote), class = "fjordline_error_undecided")
+  expect_match(fl_facts(fl_settle(vote, 2, "two boats"))[2], "there was no evidence of groups")
+  heaps <- fl_vote(fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 2), k = 1:5))
+  expect_match(fl_facts(heaps), "Groups at all\\? Yes, p = 0.005", all = FALSE)
+  expect_equal(heaps$k, 3)
+})
