@@ -4,7 +4,7 @@ verb_count <- function() {
     options = c(options_table, options_prepare, list(
       option("methods", paste0("methods, a,b: ", methods_known()), "kmeans"),
       option("k", "counts to try", "1-10"),
-      option("indices", "indices: a,b (default: all)"),
+      option("indices", "a set, fast, standard or all, or indices: a,b", "standard"),
       option("repeats", "fits of every cell", "1"),
       option("rule", "ranked or plurality", "ranked"),
       option("weights", "of indices and families: silhouette=2,curve=0.5"),
@@ -35,7 +35,7 @@ count_next <- function(vote, file, options) {
 
 cli_vote <- function(ready, options, counts = options$k) {
   weights <- split_numbers(options$weights, "weights", "silhouette=2,curve=0.5")
-  sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts), indices = split_list(options$indices),
+  sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts), indices = split_list(options$indices %||% "standard"),
                     repeats = split_number(options$repeats %||% "1", "repeats"), seed = cli_seed(options))
   fl_vote(sweep, weights = weights, rule = options$rule %||% "ranked")
 }

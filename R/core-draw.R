@@ -24,7 +24,8 @@ axes_for_tables <- function(x) {
   axes <- principal_axes(x - rep(middle, each = nrow(x)))
   turn <- axes$turn[, seq_len(axes$rank), drop = FALSE]
   scores <- (x - rep(middle, each = nrow(x))) %*% turn
-  list(n = nrow(x), rank = axes$rank, turn = turn, middle = middle, names = colnames(x), ranges = apply(scores, 2L, range),
+  list(n = nrow(x), rank = axes$rank, turn = turn, middle = middle, names = colnames(x),
+       ranges = apply(scores, 2L, range),
        sd = sqrt(colSums(scores^2) / max(1, nrow(x) - 1)))
 }
 

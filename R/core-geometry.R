@@ -13,7 +13,8 @@ geometry_of <- function(x, group) {
   diag(gaps) <- NA_real_
   list(
     k = k, n = nrow(x), size = tabulate(group, k), means = means, gaps = unname(gaps),
-    scatter = group_scatter(x, group, k), reach = vapply(split(away, factor(group, seq_len(k))), sum, 0, USE.NAMES = FALSE)
+    scatter = group_scatter(x, group, k), reach = vapply(split(away, factor(group, seq_len(k))), sum, 0,
+                                                         USE.NAMES = FALSE)
   )
 }
 

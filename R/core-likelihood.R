@@ -7,7 +7,8 @@ round_likelihood <- function(sizes, scatter, d) {
     return(list(log = NA_real_, free = NA_real_))
   }
   variance <- scatter / (d * (n - k))
-  list(log = sum(sizes * log(sizes / n)) - n * d / 2 * log(2 * pi * variance) - d * (n - k) / 2, free = k - 1 + k * d + 1)
+  list(log = sum(sizes * log(sizes / n)) - n * d / 2 * log(2 * pi * variance) - d * (n - k) / 2,
+       free = k - 1 + k * d + 1)
 }
 
 # Its BIC, -2 log L + p log n: Schwarz (1978), doi:10.1214/aos/1176344136

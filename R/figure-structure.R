@@ -24,11 +24,13 @@ autoplot.fl_structure <- function(object, ...) {
   one_heap <- data.frame(x = seq(min(along), max(along), length.out = 200))
   one_heap$y <- stats::dnorm(one_heap$x) * length(along) * width
   ggplot(data.frame(x = along), aes(.data$x)) +
-    ggplot2::geom_histogram(binwidth = width, boundary = 0, fill = fjord_colours[1L], colour = "white", linewidth = 0.2) +
+    ggplot2::geom_histogram(binwidth = width, boundary = 0, fill = fjord_colours[1L], colour = "white",
+                            linewidth = 0.2) +
     geom_line(data = one_heap, aes(.data$x, .data$y), colour = mark_strong, linewidth = 0.9) +
     words_on(
       title = sub("\\.$", "", structure_headline(object)),
-      subtitle = paste0("The rows ", object$direction, ", where they look most like several heaps. Line: one Gaussian of ",
+      subtitle = paste0("The rows ", object$direction,
+                        ", where they look most like several heaps. Line: one Gaussian of ",
                         "the same spread. ", capital("dip"), " ", digits3(object$dip), " (p = ", p_said(object$p_dip),
                         "), runt ", object$runt, " (p = ", p_said(object$p_runt), "), each against ", object$sets,
                         " tables without groups of every kind."),

@@ -11,7 +11,7 @@
 #' @return A ggplot.
 #' @examples
 #' \donttest{
-#' autoplot(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6))
+#' autoplot(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6, indices = "fast"))
 #' }
 #' @export
 autoplot.fl_sweep <- function(object, vote = NULL, ...) {
@@ -22,6 +22,7 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
   label <- panel_labels(object, picks, unique(curves$index))
   curves$panel <- factor(curves$index, names(label), label)
   picks$panel <- factor(picks$index, names(label), label)
+  many <- length(label) > 9L
   chosen <- vote_choice(vote)
   second <- if (is.na(chosen)) NA else vote$runner_up
   ggplot(curves, aes(.data$k, .data$value)) +
@@ -29,6 +30,8 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
                                    aes(xmin = .data$k - 0.35, xmax = .data$k + 0.35, ymin = -Inf, ymax = Inf),
                                    inherit.aes = FALSE, fill = mark_soft, alpha = 0.3)) +
     (if (!is.na(second)) geom_vline(xintercept = second, linetype = "dotted", colour = ink_soft)) +
+    ggplot2::geom_linerange(aes(ymin = .data$value - .data$error, ymax = .data$value + .data$error),
+                            colour = ink_soft, na.rm = TRUE) +
     geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE) +
     geom_point(colour = fjord_colours[1L], size = 1.8, na.rm = TRUE) +
     geom_point(data = picks[picks$rank == 2L, ], shape = 21, size = 4, stroke = 1, fill = "white",
@@ -36,7 +39,8 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
     geom_point(data = picks[picks$rank == 1L, ], size = 4.5, colour = mark_strong) +
     facet_wrap("panel", scales = "free_y") +
     scale_x_continuous(breaks = whole_breaks(curves$k), limits = range(object$k) + c(-0.4, 0.4)) +
-    scale_y_continuous(labels = function(v) digits3(v), expand = expansion(mult = 0.12)) +
+    scale_y_continuous(labels = function(v) digits3(v), expand = expansion(mult = 0.12),
+                       n.breaks = if (many) 3 else 5) +
     words_on(
       title = vote_title(vote),
       subtitle = paste("Large point: what the index picks by itself. Ring: its second choice.",
@@ -47,13 +51,14 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
                                     object$seed, ".")),
       x = "count of groups", y = NULL
     ) +
-    fl_theme()
+    fl_theme(if (many) 11 else 13) + (if (many) theme(strip.text = element_text(size = 9)))
 }
 
 curve_values <- function(sweep, vote) {
   mine <- sweep$values[sweep$values$preparation == vote$preparation & sweep$values$method == vote$method, ]
-  middle <- vctrs::vec_split(mine$value, mine[, c("index", "k")])
-  out <- tibble::tibble(middle$key, value = vapply(middle$val, stats::median, 0))
+  cells <- vctrs::vec_split(mine[, c("value", "error")], mine[, c("index", "k")])
+  middle <- function(field) vapply(cells$val, function(rows) middle_of(rows[[field]]), 0)
+  out <- tibble::tibble(cells$key, value = middle("value"), error = middle("error"))
   out[out$index %in% out$index[!is.na(out$value)], ]
 }
 
@@ -69,11 +74,10 @@ panel_labels <- function(sweep, picks, drawn) {
     index <- sweep$indices[[key]]
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
-    then <- mine$k[mine$rank == 2L]
-    paste0(sub(" \\(.*$", "", index$label), "\n", index$direction, " is better; ",
-           if (length(pick) > 0L) paste("picks", pick) else "abstains",
-           if (length(then) > 0L) paste0(", then ", then),
-           if (index$weight == 0) " (no vote)")
+    better <- paste(index$direction, if (length(keys) > 9L) "better; " else "is better; ", sep = " ")
+    paste0(sub(" \\(.*$", "", index$label), if (index$weight == 0) " (no vote)", "\n", better,
+           if (length(pick) == 0L) "abstains" else paste("picks", pick),
+           if (length(keys) <= 9L && nrow(mine) > 1L) paste0(", then ", mine$k[mine$rank == 2L]))
   }, "")
 }
 

@@ -10,18 +10,20 @@
 #' @return A ggplot.
 #' @examples
 #' \donttest{
-#' autoplot(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6)))
+#' autoplot(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6, indices = "fast")))
 #' }
 #' @export
 autoplot.fl_vote <- function(object, ...) {
   ballots <- object$ballots[object$ballots$rank <= object$depth, ]
+  crowd <- min(1, 8 / length(unique(ballots$index)))
   if (nrow(ballots) == 0L) {
     fl_abort("argument", "There is nothing to draw: no index could rank the counts.")
   }
   rows <- ballot_rows(object)
   ballots$y <- rows$y[match(ballots$index, rows$index)]
   totals <- object$points
-  unit <- 3 / max(totals$points)
+  height <- max(3, nrow(rows) / 4)
+  unit <- height / max(totals$points)
   base <- max(rows$y) + 1.1
   totals$top <- base + totals$points * unit
   totals$look <- ifelse(totals$k == object$k, mark_strong, ifelse(totals$k %in% object$runner_up, mark_soft, "#C9D2D8"))
@@ -32,27 +34,46 @@ autoplot.fl_vote <- function(object, ...) {
                                    fill = mark_soft, alpha = 0.22)) +
     geom_rect(data = totals, aes(xmin = .data$k - 0.32, xmax = .data$k + 0.32, ymin = base, ymax = .data$top,
                                  fill = .data$look)) +
-    geom_text(data = totals, aes(.data$k, .data$top + 0.22, label = digits3(.data$points)), colour = ink, size = 4) +
-    geom_point(data = ballots, aes(.data$k, .data$y, size = 13 - 2.5 * .data$rank,
+    geom_text(data = totals, aes(.data$k, .data$top, label = digits3(.data$points)), colour = ink, size = 4,
+              vjust = -0.4) +
+    geom_point(data = ballots, aes(.data$k, .data$y, size = (13 - 2.5 * .data$rank) * (0.35 + 0.65 * crowd),
                                    colour = ifelse(.data$weight > 0, rank_ink(.data$rank), "#C9D2D8"))) +
     geom_text(data = ballots, aes(.data$k, .data$y, label = .data$rank,
-                                  colour = ifelse(.data$rank == 1L & .data$weight > 0, "white", ink)), size = 3.8) +
+                                  colour = ifelse(.data$rank == 1L & .data$weight > 0, "white", ink)),
+              size = 2.8 + crowd) +
+    geom_text(data = family_places(rows), aes(y = .data$y, label = .data$family),
+              x = min(totals$k) - 0.5 - 0.11 * diff(range(totals$k)), hjust = 0,
+              colour = ink_soft, size = 3.6) +
+    geom_segment(data = family_places(rows), aes(y = .data$end, yend = .data$end), x = -Inf, xend = Inf,
+                 colour = "#C9D2D8", linewidth = 0.4) +
     scale_fill_identity() + scale_colour_identity() + scale_size_identity() +
-    scale_x_continuous(breaks = whole_breaks(totals$k), limits = range(totals$k) + c(-0.6, 0.6)) +
-    scale_y_continuous(breaks = c(rows$y, base + 1.5), labels = c(rows$label, "points of the families"),
-                       limits = c(0.4, base + 3.5)) +
+    scale_x_continuous(breaks = whole_breaks(totals$k),
+                       limits = range(totals$k) + c(-0.62 - 0.11 * diff(range(totals$k)), 0.6)) +
+    scale_y_continuous(breaks = c(rows$y, base + height / 2), labels = c(rows$label, "points of the families"),
+                       limits = c(0.4, base + height + 0.2 + 0.06 * (base + height))) +
     words_on(
       title = vote_title(object),
       subtitle = paste0("Below: each index's ",
                         if (object$depth > 1) paste("first", spelt(object$depth), "choices") else "choice",
                         ". A family has one vote, shared by its indices; pale ones have none. ",
                         "Above: points, red the winner, yellow the runner-up."),
-      caption = data_caption(object$sweep$ready[[object$preparation]],
-                             "Not tested: whether there are groups at all, and groups that are not round."),
+      caption = data_caption(object$sweep$ready[[object$preparation]], gate_caption(object)),
       x = "count of groups", y = NULL
     ) +
     fl_theme() + theme(panel.grid.major.y = element_line(colour = "#EEF1F3"),
                        axis.text.y = element_text(lineheight = 0.95))
+}
+
+gate_caption <- function(vote) {
+  test <- vote$structure
+  if (is.null(test) || is.na(test$groups)) "Not tested: whether there are groups at all, and groups that are not round."
+  else paste0("Groups at all? ", if (test$groups) "Yes" else "No evidence", ", p = ", p_said(test$p), ".")
+}
+
+# Where a family's indices stand, and where they end.
+family_places <- function(rows) {
+  by <- split(rows$y, factor(rows$family, unique(rows$family)))
+  data.frame(family = names(by), y = vapply(by, mean, 0), end = vapply(by, max, 0) + 0.5)
 }
 
 rank_ink <- function(rank) c("#224E56", "#8FB3BA", "#CBDDE0")[pmin(rank, 3L)]
@@ -64,6 +85,6 @@ ballot_rows <- function(vote) {
                  method = "radix")
   rows <- rows[order, ]
   rows$y <- seq_len(nrow(rows))
-  rows$label <- paste0(rows$index, "\n", ifelse(rows$weight > 0, rows$family, paste0(rows$family, ", no vote")))
+  rows$label <- paste0(rows$index, ifelse(rows$weight > 0, "", " (no vote)"))
   rows
 }

@@ -8,8 +8,10 @@ index_bic <- function() {
   declare_index(
     "bic",
     label = "BIC (Schwarz 1978)", family = "likelihood", direction = "lower",
-    rule = "smallest value, one group allowed", from = 1L, weight = 0, across = function(set) criterion(set, log(set$n)),
-    silent = no_likelihood, cost = "none beyond the fits", tier = "fast", source = "Schwarz 1978; after Pelleg & Moore 2000"
+    rule = "smallest value, one group allowed", from = 1L, weight = 0, across = function(set) criterion(set,
+      log(set$n)),
+    silent = no_likelihood, cost = "none beyond the fits", tier = "fast",
+    source = "Schwarz 1978; after Pelleg & Moore 2000"
   )
 }
 

@@ -122,34 +122,125 @@ fl_indices <- function() {
 
 #' The indices, and what each one computes
 #'
-#' Notation: n clustered rows in prepared units, d columns, k groups of sizes n_j; W the within-group sum of squares, T
-#' the total one, B = T - W. An index without a value for a partition (one group, a zero denominator) is `NA` with a
-#' reason: it abstains. Noise rows are left out.
+#' Notation: n clustered rows in prepared units, d columns, k groups of sizes n_j with means m_j; W the within-group sum
+#' of squares, T the total one, B = T - W. An index without a value for a partition (one group, a zero denominator) is
+#' `NA` with a reason: it abstains. Noise rows are left out. Pairwise indices follow the metric of the partition,
+#' centre-based ones are Euclidean. Better is higher unless said; those marked * are in the set `"all"` only, because
+#' they find the count too rarely.
 #'
-#' * `elbow` (curve; higher is better): the bend of the curve of W, b(k) = s(k+1) - s(k) with the slopes
-#'   s(k) = (log W(k) - log W(k-1)) / log(k / (k-1)). Only positive bends are ranked. It needs the counts one below and
-#'   one above, which a sweep fits along. The idea is Thorndike's, the rule ours. Whether a bend is sharper than chance
-#'   is not tested yet.
-#' * `calinski_harabasz` (separation; higher): (B / (k-1)) / (W / (n-k)).
-#' * `silhouette` (pairs; higher): the mean of (b - a) / max(a, b) over rows, a the mean distance to the other rows of
-#'   the own group, b the smallest mean distance to another group; 0 in a group of one. Exact up to 10,000 rows, on an
-#'   even sample of that many above.
-#' * `bic` (likelihood; lower, one group allowed; shown, does not vote): -2 log L + p log n for round groups of one
-#'   common variance W / (d (n-k)), with log L = sum n_j log(n_j / n) - (nd/2) log(2 pi variance) - d (n-k)/2 and
-#'   p = k - 1 + kd + 1. It over-counts elongated groups.
+#' **curve**, the course of W over the counts:
+#' * `elbow`: the bend b(k) = s(k+1) - s(k) with the slopes s(k) = (log W(k) - log W(k-1)) / log(k / (k-1)). Only
+#'   positive bends are ranked, and only where the largest is sharper than 95 % of the largest bends of tables without
+#'   groups (boxes and Gaussians; not tested in the set `"fast"`).
+#' * `hartigan` (lower): (W(k) / W(k+1) - 1)(n - k - 1); picks the smallest count with 10 or less, one allowed.
+#' * `krzanowski_lai`: |D(k) / D(k+1)|, D(k) = (k-1)^(2/d) W(k-1) - k^(2/d) W(k), d the rank of the table.
+#' * `jump`: D(k)^(-d/2) - D(k-1)^(-d/2), D(k) = W / (n d); abstains where its pick is the last count.
+#' * `ball_hall`* (lower): the mean over groups of their mean squared distance to the mean; picks the sharpest levelling
+#'   off.
+#'
+#' **separation**, means against scatter:
+#' * `calinski_harabasz`: (B / (k-1)) / (W / (n-k)).
+#' * `davies_bouldin` (lower): the mean over groups of the largest (S_j + S_l) / |m_j - m_l|, S the mean distance to the
+#'   mean.
+#' * `xie_beni` (lower): W / (n min |m_j - m_l|^2).
+#' * `pbm`: ((1/k)(E_1 / E_k) D)^2, E the sum of distances to the means, D the largest distance between means.
+#' * `generalized_dunn`: the smallest mean distance between the rows of two groups / the largest 2 S_j.
+#' * `ratkowsky_lance`*: the mean over columns of sqrt(B_v / T_v), divided by sqrt(k).
+#'
+#' **pairs**, distances between rows:
+#' * `silhouette`: the mean of (b - a) / max(a, b) over rows, a the mean distance to the other rows of the own group, b
+#'   the smallest mean distance to another group; 0 in a group of one. Exact up to 30,000 rows, above by distances to
+#'   means.
+#' * `dunn`: the smallest distance between groups / the largest within one; up to 10,000 rows.
+#' * `c_index` (lower): (S_w - S_min) / (S_max - S_min), S_w the sum of the distances within groups, the others the sums
+#'   of as many smallest and largest distances.
+#' * `gamma`: (s+ - s-) / (s+ + s-) over pairs of a distance within and one between groups, s+ where within is smaller.
+#' * `point_biserial`*: the correlation of distance and being in different groups.
+#' * `mcclain_rao`* (lower): the mean distance within groups / between.
+#'
+#' **reference**, **resampling** and **density**:
+#' * `gap`: E*\[log W(k)\] - log W(k) over 100 tables drawn uniformly in the box of the principal axes and clustered
+#'   alike; picks the smallest count whose gap is no smaller than the next one less its error s(k) = sd sqrt(1 + 1/100),
+#'   one allowed. Not a test of one group.
+#' * `prediction_strength`: rows are halved ten times; the share of the pairs of a half's group that the fit of the
+#'   other half puts together too, in the worst group; picks the largest count with 0.8 within one standard error.
+#' * `stability`: the mean adjusted Rand index between fits to 50 pairs of bootstrap samples, extended to all rows.
+#' * `dbcv`: how dense groups are within against how sparse it is between them, along minimum spanning trees.
+#'
+#' **likelihood** (lower, one group allowed; shown, no vote unless you give a weight):
+#' * `bic`: -2 log L + p log n. A method that fits a mixture gives its own likelihood. For the others rows are taken to
+#'   come from round groups of one variance W / (d (n-k)): log L = sum n_j log(n_j / n) - (nd/2) log(2 pi variance) -
+#'   d (n-k)/2, p = k - 1 + kd + 1; this over-counts elongated groups.
+#' * `aic`*: -2 log L + 2 p. `icl`: for mixtures, BIC less twice the sum of the log probabilities of the rows' groups.
+#'
+#' `c_index`, `gamma`, `point_biserial` and `dbcv` look at an even sample of 3,000 rows where there are more, reference
+#' tables at 1,000, resampling at 2,000; results say so.
 #'
 #' @references
-#' Thorndike, R. L. (1953). Who belongs in the family? \doi{10.1007/BF02289263}
+#' Baker, F. B. and Hubert, L. J. (1975). Measuring the power of hierarchical cluster analysis.
+#' \doi{10.1080/01621459.1975.10480256}
+#'
+#' Ball, G. H. and Hall, D. J. (1965). A novel method of data analysis and pattern classification. Stanford Research
+#' Institute.
+#'
+#' Ben-Hur, A., Elisseeff, A. and Guyon, I. (2002). A stability based method for discovering structure in clustered
+#' data. Pacific Symposium on Biocomputing 7, 6--17.
+#'
+#' Bezdek, J. C. and Pal, N. R. (1998). Some new indexes of cluster validity. \doi{10.1109/3477.678624}
+#'
+#' Biernacki, C., Celeux, G. and Govaert, G. (2000). Assessing a mixture model for clustering with the integrated
+#' completed likelihood. \doi{10.1109/34.865189}
 #'
 #' Calinski, T. and Harabasz, J. (1974). A dendrite method for cluster analysis. \doi{10.1080/03610927408827101}
+#'
+#' Davies, D. L. and Bouldin, D. W. (1979). A cluster separation measure. \doi{10.1109/TPAMI.1979.4766909}
+#'
+#' Dunn, J. C. (1974). Well-separated clusters and optimal fuzzy partitions. \doi{10.1080/01969727408546059}
+#'
+#' Fang, Y. and Wang, J. (2012). Selection of the number of clusters via the bootstrap method.
+#' \doi{10.1016/j.csda.2011.09.003}
+#'
+#' Hartigan, J. A. (1975). Clustering Algorithms. Wiley.
+#'
+#' Hubert, L. J. and Levin, J. R. (1976). A general statistical framework for assessing categorical clustering in free
+#' recall. \doi{10.1037/0033-2909.83.6.1072}
+#'
+#' Krzanowski, W. J. and Lai, Y. T. (1988). A criterion for determining the number of groups in a data set using
+#' sum-of-squares clustering. \doi{10.2307/2531893}
+#'
+#' McClain, J. O. and Rao, V. R. (1975). A program to test for the quality of clustering of a set of objects.
+#' Journal of Marketing Research 12, 456--460. \doi{10.1177/002224377501200410}
+#'
+#' Milligan, G. W. (1981). A Monte Carlo study of thirty internal criterion measures for cluster analysis.
+#' \doi{10.1007/BF02293899}
+#'
+#' Moulavi, D., Jaskowiak, P. A., Campello, R. J. G. B., Zimek, A. and Sander, J. (2014). Density-based clustering
+#' validation. \doi{10.1137/1.9781611973440.96}
+#'
+#' Pakhira, M. K., Bandyopadhyay, S. and Maulik, U. (2004). Validity index for crisp and fuzzy clusters.
+#' \doi{10.1016/j.patcog.2003.06.005}
+#'
+#' Pelleg, D. and Moore, A. (2000). Extending k-means with efficient estimation of the number of clusters. ICML,
+#' 727--734.
+#'
+#' Ratkowsky, D. A. and Lance, G. N. (1978). A criterion for determining the number of groups in a classification.
+#' Australian Computer Journal 10, 115--117.
 #'
 #' Rousseeuw, P. J. (1987). Silhouettes: a graphical aid to the interpretation and validation of cluster analysis.
 #' \doi{10.1016/0377-0427(87)90125-7}
 #'
 #' Schwarz, G. (1978). Estimating the dimension of a model. \doi{10.1214/aos/1176344136}
 #'
-#' Pelleg, D. and Moore, A. (2000). Extending k-means with efficient estimation of the number of clusters. ICML,
-#' 727--734.
+#' Sugar, C. A. and James, G. M. (2003). Finding the number of clusters in a dataset. \doi{10.1198/016214503000000666}
+#'
+#' Thorndike, R. L. (1953). Who belongs in the family? \doi{10.1007/BF02289263}
+#'
+#' Tibshirani, R., Walther, G. and Hastie, T. (2001). Estimating the number of clusters in a data set via the gap
+#' statistic. \doi{10.1111/1467-9868.00293}
+#'
+#' Tibshirani, R. and Walther, G. (2005). Cluster validation by prediction strength. \doi{10.1198/106186005X59243}
+#'
+#' Xie, X. L. and Beni, G. (1991). A validity measure for fuzzy clustering. \doi{10.1109/34.85677}
 #' @seealso [fl_indices()] for the catalogue, [fl_new_index()] to add one, [fl_vote()] for how they are weighed.
 #' @examples
 #' fl_score(fl_partition(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 4))

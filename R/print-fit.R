@@ -136,7 +136,8 @@ format.fl_sweep <- function(x, ...) {
   shown <- max(1L, sum(cumsum(vapply(body, function(column) max(nchar(column)), 0L) + 2L) <= room))
   c(facts[1L], table_lines(c(list(k = names(x$indices)), body[seq_len(shown)]), right = names(body)),
     "  * what its rule picks; as.data.frame() has all values",
-    if (shown < length(counts)) paste0("  and ", counted(length(counts) - shown, "more count"), ", to k = ", max(counts)),
+    if (shown < length(counts)) paste0("  and ", counted(length(counts) - shown, "more count"), ", to k = ",
+                                       max(counts)),
     if (length(x$ready) * length(x$methods) > 1L) paste0("  shown: ", names(x$methods)[1L], " on ", names(x$ready)[1L]),
     sentence_lines(facts[-1L]), next_line("fl_vote(sweep)", "autoplot(sweep)"))
 }
@@ -149,3 +150,23 @@ print.fl_sweep <- function(x, ...) {
 
 #' @export
 summary.fl_sweep <- function(object, ...) object$values
+
+#' @export
+format.fl_reliability <- function(x, ...) {
+  facts <- fl_facts(x)
+  columns <- list(group = x$groups$group, rows = vapply(x$groups$rows, thousands, ""),
+                  returns = fixed2(x$groups$returns),
+                  `other seeds` = fixed2(x$groups$reseeded), `rows stay` = fixed2(x$groups$stays))
+  c(facts[1L], table_lines(columns, right = names(columns)),
+    "  shares of rows in common with the most similar group, 0 to 1",
+    sentence_lines(facts[-1L]), next_line("autoplot(reliability)", "reliability$rows"))
+}
+
+#' @export
+print.fl_reliability <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+summary.fl_reliability <- function(object, ...) object$groups

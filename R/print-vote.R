@@ -56,7 +56,7 @@ print.fl_vote <- function(x, ...) {
 #' @return A data frame with a row an index: what it picks, its runner-up, by which rule, and how clearly (the
 #'   distance between the two as a share of the range of its values).
 #' @examples
-#' summary(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"))))
+#' summary(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), indices = "fast")))
 #' @export
 summary.fl_vote <- function(object, ...) {
   rows <- lapply(unique(object$ballots$index), function(index) {

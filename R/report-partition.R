@@ -14,7 +14,7 @@
 #'   a file.
 #' @examplesIf rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0")
 #' \donttest{
-#' vote <- fl_vote(fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))))
+#' vote <- fl_vote(fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), indices = "fast"))
 #' fl_report(fl_take(vote), tempfile(fileext = ".html"))
 #' }
 #' @export
@@ -58,8 +58,13 @@ render_report <- function(parts, draft) {
 report_parts <- function(x, title) {
   ready <- x$ready
   agreement <- if (!is.null(truth_of(ready$data))) fl_agree(x)
+  gate <- x$vote$structure %||% fl_structure(ready, seed = x$seed)
+  # Not every method can be fitted to a part of the rows.
+  reliability <- tryCatch(fl_reliability(x, seed = x$seed), fjordline_error_method = function(e) NULL)
   list(
-    title = title, short = report_short(x, agreement), partition = x, vote = x$vote, agreement = agreement,
+    title = title, short = report_short(x, agreement, gate, reliability), structure = gate,
+    gate = if (!is.na(gate$groups)) autoplot(gate), reliability = reliability,
+    returns = if (!is.null(reliability)) autoplot(reliability), partition = x, vote = x$vote, agreement = agreement,
     cards = group_standouts(x), colours = fl_palette(x$k), prepared = say_steps(ready$steps),
     check = fl_check(ready$data), plane = autoplot(x),
     silhouettes = if (has_silhouettes(x)) autoplot(x, view = "silhouette"),
@@ -71,13 +76,16 @@ report_parts <- function(x, title) {
 }
 
 # How many, how sure, what they are, do they match, what to doubt.
-report_short <- function(x, agreement) {
+report_short <- function(x, agreement, gate, reliability) {
   facts <- fl_facts(x)
   vote <- x$vote
-  sure <- if (is.null(vote)) "The count was given, not chosen by a vote."
-  else paste(c(vote_headline(vote), family_fact(vote), if (!is.null(vote$settled)) settled_fact(vote$settled)),
-             collapse = " ")
-  doubt <- paste(c(if (!is.null(vote)) track_fact(vote), "Nothing here tests whether there are groups at all.",
+  sure <- paste(c(
+    fl_facts(gate)[1L],
+    if (is.null(vote)) "The count was given, not chosen by a vote."
+    else c(vote_headline(vote), family_fact(vote), if (!is.null(vote$settled)) settled_fact(vote$settled)),
+    if (!is.null(reliability)) fl_facts(reliability)[1L]
+  ), collapse = " ")
+  doubt <- paste(c(if (!is.null(vote)) track_fact(vote), if (isFALSE(gate$groups)) fl_facts(gate)[3L],
                    paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
   c(
     "How many?" = facts[1L], "How sure?" = sure, "What are they?" = standout_fact(x),
@@ -93,5 +101,5 @@ report_untried <- function(x) {
   prepared <- if (is.null(sweep)) x$ready$name else listed(names(sweep$ready))
   c(paste0("Methods other than ", tried, "."), paste0("Preparations other than \u201c", prepared, "\u201d."),
     if (is.null(sweep)) paste0("Counts other than ", x$k, ".") else paste0("Counts beyond ", count_range(sweep$k), "."),
-    "A test of whether there are groups at all.", "How often the groups come back when rows are drawn again.")
+    "Mixtures, which see groups that are not round.")
 }

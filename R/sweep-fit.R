@@ -9,22 +9,22 @@
 #' @param ready A preparation, or a named list of several.
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both.
 #' @param k Whole numbers: the counts to try.
-#' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count too
-#'   rarely, with reference tables, resampling and the test of [fl_structure()] whether there are groups at all;
+#' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count
+#'   too rarely, with reference tables, resampling and the test of [fl_structure()] whether there are groups at all;
 #'   `"fast"`: without those three, for a first look; `"all"`.
 #' @param repeats How often every cell is fitted, each time with another seed derived from `seed`.
 #' @param seed Whole number; see [fl_partition()]. The first repeat uses it as it is, so that
 #'   `fl_partition(ready, method, k, seed)` gives the same groups.
 #' @return An object of class `fl_sweep`. `as.data.frame()` gives `preparation`, `method`, `k`, `repeat`, `index`,
-#'   `value`, its standard `error` where it has one, and the `reason` where there is no value or it does not vote. Values of different preparations are not comparable, and
-#'   are never put in one ranking.
+#'   `value`, its standard `error` where it has one, and the `reason` where there is no value or it does not vote.
+#'   Values of different preparations are not comparable, and are never put in one ranking.
 #' @section Errors: `fjordline_error_argument` for counts that are no whole numbers of one or more, `_method` and
 #'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
 #' @section Progress: signals progress through the progressr package.
 #' @seealso [fl_vote()] for the count, [fl_take()] for one of the fits.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
-#' sweep <- fl_sweep(ready, "kmeans", k = 1:8)
+#' sweep <- fl_sweep(ready, "kmeans", k = 1:8, indices = "fast")
 #' sweep
 #' @export
 fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", repeats = 1, seed = 1) {
@@ -43,9 +43,10 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", 
   })
   check_any_fit(fits)
   tested <- any(vapply(chosen, `[[`, "", "tier") != "fast")
+  judged <- score_cells(ready, methods, cells, fits, chosen, asked, step)
   sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
                 seed = seed,
-                cells = cells, fits = fits, values = score_cells(ready, methods, cells, fits, chosen, asked, step),
+                cells = cells, fits = fits, values = judged$values, returns = judged$returns,
                 structure = if (tested) lapply(ready, fl_structure, seed = seed))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
@@ -99,23 +100,36 @@ judging_steps <- function(cells, indices) {
 
 score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
   sets <- split(seq_len(nrow(cells)), list(cells$preparation, cells$method, cells$`repeat`), drop = TRUE)
-  values <- lapply(sets, function(rows) {
+  judgements <- lapply(sets, function(rows) {
     failed <- vapply(fits[rows], inherits, NA, "error")
     where <- cells[rows[1L], c("preparation", "method", "repeat")]
     own <- ready[[where$preparation]]
     judged <- judged_by(methods[[where$method]], own, cells$seed[rows[1L]], step)
     # Without the gap nothing is drawn: the elbow is then shown untested.
     if (!"gap" %in% names(indices)) judged$references <- NULL
-    scored <- if (!all(failed)) score_set(index_set(own$x, fits[rows[!failed]], judged), indices)
+    set <- if (!all(failed)) index_set(own$x, fits[rows[!failed]], judged)
+    scored <- if (!all(failed)) score_set(set, indices)
+    resampled <- any(c("stability", "prediction_strength") %in% names(indices)) && !all(failed)
+    returns <- if (resampled) returns_of(set)
     scored <- vctrs::vec_rbind(scored, failed_values(cells$k[rows[failed]], fits[rows[failed]], indices))
     free <- is.na(cells$k[rows[1L]])
-    tibble::tibble(preparation = where$preparation, method = where$method, `repeat` = where$`repeat`,
-                   scored[free | scored$k %in% asked, ])
+    of <- function(rows) {
+      tibble::tibble(preparation = where$preparation, method = where$method, `repeat` = where$`repeat`, rows)
+    }
+    list(values = of(scored[free | scored$k %in% asked, ]), returns = if (!is.null(returns)) of(returns))
   })
-  values <- vctrs::vec_rbind(!!!values)
+  values <- vctrs::vec_rbind(!!!lapply(judgements, `[[`, "values"))
   order <- order(match(values$preparation, names(ready)), match(values$method, unique(cells$method)), values$`repeat`,
                  match(values$index, names(indices)), values$k)
-  values[order, c("preparation", "method", "k", "repeat", "index", "value", "error", "reason")]
+  list(values = values[order, c("preparation", "method", "k", "repeat", "index", "value", "error", "reason")],
+       returns = vctrs::vec_rbind(!!!lapply(unname(judgements), `[[`, "returns")))
+}
+
+# How often the groups of each count come back in bootstrap samples: k, group, returns, stays.
+returns_of <- function(set) {
+  returns <- set$resamples()$returns
+  found <- which(!vapply(returns, is.null, NA))
+  vctrs::vec_rbind(!!!lapply(found, function(m) tibble::tibble(k = as.integer(set$k[m]), returns[[m]])))
 }
 
 failed_values <- function(k, errors, indices) {
@@ -130,7 +144,8 @@ sweep_call <- function(sweep, indices) {
   ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", named, ")")
   code_call("fl_sweep", verbatim(ready),
             verbatim(if (length(methods) == 1L) methods else paste0("list(", paste(methods, collapse = ", "), ")")),
-            k = sweep$k, indices = if (!identical(indices, "standard")) indices, repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
+            k = sweep$k, indices = if (!identical(indices, "standard")) indices,
+            repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
 }
 
 #' @export
@@ -150,7 +165,7 @@ as.data.frame.fl_sweep <- function(x, ...) x$values
 #'   a method, count, preparation or repeat the sweep does not hold, `_count` when that fit had failed.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
-#' sweep <- fl_sweep(ready, "kmeans", k = 1:8)
+#' sweep <- fl_sweep(ready, "kmeans", k = 1:8, indices = "fast")
 #' fl_take(sweep, "kmeans", 5)
 #' fl_take(fl_settle(fl_vote(sweep), k = 4, reason = "the station plans with four"))
 #' @export

@@ -203,7 +203,8 @@ row_silhouettes <- function(partition) {
   need_rows(partition)
   ready <- partition$ready
   if (length(ready$rows) > silhouette_most_rows) {
-    fl_abort("argument", paste0("Silhouettes of single rows are given up to ", thousands(silhouette_most_rows), " rows."),
+    fl_abort("argument",
+             paste0("Silhouettes of single rows are given up to ", thousands(silhouette_most_rows), " rows."),
              found = paste0("This table has ", thousands(length(ready$rows)), "."))
   }
   judged <- judged_by(partition$method, ready, partition$seed)

@@ -39,7 +39,8 @@ reference_curves <- function(set, again, seed, step) {
       if (scatter > 0) log(scatter) else NA_real_
     }, 0)
   }
-  observed <- if (length(rows) == nrow(set$x)) ifelse(set$scatter > 0, log(set$scatter), NA_real_) else log_scatter(x, seed)
+  observed <- if (length(rows) == nrow(set$x)) ifelse(set$scatter > 0, log(set$scatter), NA_real_) else log_scatter(x,
+    seed)
   axes <- axes_for_tables(x)
   sets <- lapply(seq_along(groupless_tables), function(kind) {
     curves <- vapply(seq_len(reference_sets), function(r) {
@@ -52,35 +53,62 @@ reference_curves <- function(set, again, seed, step) {
   list(k = set$k, observed = observed, rows = length(rows), sets = stats::setNames(sets, names(groupless_tables)))
 }
 
-# Stability and prediction strength over the counts, with standard errors.
+# Stability and prediction strength over the counts, with standard errors; `returns`: how often each group of each fit
+# comes back in the bootstrap samples.
 resample_curves <- function(set, again, seed, step) {
-  x <- set$x[sampled_rows(nrow(set$x), resample_most_rows, seed), , drop = FALSE]
-  by_count <- lapply(set$k, function(k) {
+  rows <- sampled_rows(nrow(set$x), resample_most_rows, seed)
+  x <- set$x[rows, , drop = FALSE]
+  by_count <- lapply(seq_along(set$k), function(m) {
     step()
-    stable <- if (k > 1) pairs_of_samples(x, k, again, seed) else NA_real_
-    strong <- if (k > 1) strength_of_halves(x, k, again, seed) else 1
-    c(stability = mean(stable), stability_error = standard_error(stable), strength = mean(strong),
-      strength_error = if (k > 1) standard_error(strong) else 0)
+    k <- set$k[m]
+    if (k == 1) {
+      return(list(curves = c(NA_real_, NA_real_, 1, 0), returns = NULL))
+    }
+    labels <- bootstrap_labels(x, k, again, seed)
+    stable <- agreement_of_pairs(labels)
+    strong <- strength_of_halves(x, k, again, seed)
+    list(curves = c(mean(stable), standard_error(stable), mean(strong), standard_error(strong)),
+         returns = mean_returns(set$groups[[m]][rows], labels))
   })
-  as.list(as.data.frame(do.call(rbind, by_count)))
+  curves <- vapply(by_count, `[[`, double(4), "curves")
+  list(stability = curves[1L, ], stability_error = curves[2L, ], strength = curves[3L, ], strength_error = curves[4L, ],
+       returns = lapply(by_count, `[[`, "returns"))
 }
 
 standard_error <- function(values) stats::sd(values) / sqrt(length(values))
 
-# Adjusted Rand index of two bootstrap fits, on all rows, by pair of samples. A sample that cannot be fitted (fewer
-# different rows than groups) gives NA.
-pairs_of_samples <- function(x, k, again, seed) {
-  labels <- function(b) {
+# Labels of all rows by fits to bootstrap samples. A sample that cannot be fitted (fewer different rows than groups)
+# gives NULL.
+bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs) {
+  lapply(seq_len(samples), function(b) {
     tryCatch({
       own <- derived_seed(seed, 11, b)
       again$label(again$fit(x[drawn_again(nrow(x), own), , drop = FALSE], k, own), x)
     }, fjordline_error = function(e) NULL)
-  }
-  vapply(seq_len(stability_pairs), function(pair) {
-    a <- labels(2 * pair)
-    b <- labels(2 * pair + 1)
+  })
+}
+
+# Adjusted Rand index of each two samples in turn.
+agreement_of_pairs <- function(labels) {
+  vapply(seq_len(length(labels) %/% 2L), function(pair) {
+    a <- labels[[2L * pair - 1L]]
+    b <- labels[[2L * pair]]
     if (is.null(a) || is.null(b)) NA_real_ else adjusted_rand(table(a, b))
   }, 0)
+}
+
+# By group: the mean share that came back, and the mean share of samples in which its rows stayed.
+mean_returns <- function(group, labels) {
+  labels <- Filter(Negate(is.null), labels)
+  if (length(labels) == 0L) {
+    return(NULL)
+  }
+  each <- lapply(labels, returning, group = group)
+  stays <- rowMeans(vapply(each, `[[`, logical(length(group)), "stays"))
+  k <- max(group)
+  by_group <- vapply(seq_len(k), function(g) mean(stays[group == g]), 0)
+  tibble::tibble(group = seq_len(k), returns = rowMeans(matrix(vapply(each, `[[`, double(k), "share"), nrow = k)),
+                 stays = by_group)
 }
 
 # Smallest share over the groups, by halving: the mean of both roles.

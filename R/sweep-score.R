@@ -1,10 +1,11 @@
 #' Index values of one partition
 #'
 #' @param partition From [fl_partition()] or [fl_take()].
-#' @param indices A set of indices (`"fast"`, `"standard"` or `"all"`, see [fl_sweep()]), or keys of some ([fl_indices()]).
+#' @param indices A set of indices (`"fast"`, `"standard"` or `"all"`, see [fl_sweep()]), or keys of some
+#'   ([fl_indices()]).
 #' @return An object of class `fl_score`, a data frame with a row an index: `index`, `family`, `k`, `value`,
-#'   `error` (its standard error, where it has one), `direction` (which value is better), and the `reason` where there is no value.
-#'   Indices that compare neighbouring counts, like the elbow, need a sweep and abstain here.
+#'   `error` (its standard error, where it has one), `direction` (which value is better), and the `reason` where there
+#'   is no value. Indices that compare neighbouring counts, like the elbow, need a sweep and abstain here.
 #' @section Errors: `fjordline_error_index` for a misspelt key, `_model` for a partition loaded from a file.
 #' @examples
 #' fl_score(fl_partition(fl_prepare(fl_demo("water_samples")), k = 5))

@@ -18,16 +18,17 @@ structure_level <- 0.025  # measured in bench/structure.R
 #' table's own principal axes and variances; for the runt also from the box of its ranges. The p-value of a statistic is
 #' the largest over these kinds. Groups are claimed when the smaller of the two p-values is at most 0.025.
 #'
-#' Above 1,000 rows an even sample of that many is tested, above 30 principal axes the first 30. Columns of few different
-#' values are jittered within their rounding unit; columns with two values are left out, and this is said. How often it
-#' is right is measured in `bench/structure.R` in the sources.
+#' Above 1,000 rows an even sample of that many is tested, above 30 principal axes the first 30. Columns of few
+#' different values are jittered within their rounding unit; columns with two values are left out, and this is said. How
+#' often it is right is measured in `bench/structure.R` in the sources.
 #'
 #' @param ready From [fl_prepare()].
 #' @param sets How many tables of each kind to draw.
 #' @param seed Whole number; see [fl_partition()].
 #' @return An object of class `fl_structure` with fields `groups` (`TRUE` where groups are claimed, `NA` where nothing
-#'   could be tested), `p`, `p_dip`, `p_runt`, `dip`, `runt`, `direction` (in words), `along` (the tested rows along it),
-#'   `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`. `as.data.frame()` has a row a statistic.
+#'   could be tested), `p`, `p_dip`, `p_runt`, `dip`, `runt`, `direction` (in words), `along` (the tested rows along
+#'   it), `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`. `as.data.frame()` has a row a
+#'   statistic.
 #' @section Errors: `fjordline_error_argument` for bad `sets` or `seed`.
 #' @references
 #' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}

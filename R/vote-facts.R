@@ -2,7 +2,8 @@
 
 #' @export
 fl_facts.fl_vote <- function(x) {
-  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), structure_fact(x), family_fact(x), vote_doubts(x),
+  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), structure_fact(x), family_fact(x),
+    vote_doubts(x),
     if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
 }
 
@@ -92,9 +93,12 @@ vote_doubts <- function(x) {
 
 # One sentence a reason.
 abstention_facts <- function(x) {
-  by_reason <- split(x$abstained$index, factor(x$abstained$reason, unique(x$abstained$reason)))
+  weight <- vapply(x$sweep$indices[x$abstained$index], `[[`, 0, "weight")
+  silent <- x$abstained[weight > 0, ]
+  by_reason <- split(silent$index, factor(silent$reason, unique(silent$reason)))
   vapply(names(by_reason), function(reason) {
     indices <- by_reason[[reason]]
+    if (length(indices) > 1L) reason <- sub("^its rule picks", "their rules pick", reason)
     paste0(listed(index_said(x, indices)), if (length(indices) == 1L) " abstains: " else " abstain: ", reason, ".")
   }, "", USE.NAMES = FALSE)
 }
@@ -106,9 +110,29 @@ neighbour_facts <- function(x) {
     }
     said <- if (length(change$changes) > 0L) listed(change$changes) else "rearranges the groups"
     paste0(label, ", ", change$k, ": ", said,
-           if (change$moved > 0L) paste0(", and moves ", counted(change$moved, "row")), ".")
+           if (change$moved > 0L) paste0(", and moves ", counted(change$moved, "row")),
+           if (NROW(change$wandering) > 0L) paste0("; ", wandering_said(change$wandering)), ".")
   }
-  c(one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
+  c(returns_fact(returns_at(x, x$k)), one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
+}
+
+# Which groups come back when rows are drawn again, and which do not.
+returns_fact <- function(returns) {
+  if (NROW(returns) == 0L) {
+    return(NULL)
+  }
+  bad <- returns[returns$returns < wanders_below, ]
+  if (nrow(bad) == 0L) {
+    return(paste0("Under resampling ", if (nrow(returns) == 2L) "both" else "all", " groups come back (",
+                  fixed2(min(returns$returns)), " to ", fixed2(max(returns$returns)), ")."))
+  }
+  paste0("Under resampling ", wandering_said(bad), if (nrow(bad) < nrow(returns)) "; the others come back", ".")
+}
+
+wandering_said <- function(bad) {
+  paste0(if (nrow(bad) == 1L) "group " else "groups ", listed(bad$group),
+         if (nrow(bad) == 1L) " wanders (" else " wander (",
+         listed(fixed2(bad$returns)), ")")
 }
 
 other_facts <- function(x) {

@@ -5,9 +5,30 @@ neighbour_changes <- function(vote) {
   lapply(sizes, function(k) {
     here <- fit_at(vote, vote$k)
     there <- fit_at(vote, k)
-    if (is.null(here) || is.null(there)) NULL else c(list(k = k), split_story(here, there))
+    if (is.null(here) || is.null(there)) NULL
+    else c(list(k = k), split_story(here, there), list(wandering = wandering(vote, k)))
   })
 }
+
+# Groups that come back badly under resampling, at a count of the vote's fits: their numbers and shares.
+wandering <- function(vote, k) {
+  returns <- returns_at(vote, k)
+  returns[returns$returns < wanders_below, ]
+}
+
+returns_at <- function(vote, k) {
+  all <- vote$sweep$returns
+  if (NROW(all) == 0L) {
+    return(tibble::tibble(group = integer(), returns = double(), stays = double()))
+  }
+  all[all$preparation == vote$preparation & all$method == vote$method & all$`repeat` == 1L & all$k %in% k,
+      c("group", "returns", "stays")]
+}
+
+# Below, less than this much of a group and its like is common to both: Hennig (2007), doi:10.1016/j.csda.2006.11.025,
+# would not trust it.
+wanders_below <- 0.6
+firm_from <- 0.85
 
 fit_at <- function(vote, k) {
   cells <- vote$sweep$cells

@@ -28,7 +28,7 @@
 #' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
-#' vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:8))
+#' vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:8, indices = "fast"))
 #' vote
 #' vote$ballots
 #' @export
@@ -118,7 +118,7 @@ as.data.frame.fl_vote <- function(x, ...) x$points
 #' @section Errors: `fjordline_error_argument` for a count the sweep does not hold, or an empty reason.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
-#' vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:8))
+#' vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:8, indices = "fast"))
 #' fl_settle(vote, k = 4, reason = "the crew can sample four kinds of water")
 #' @export
 fl_settle <- function(vote, k, reason, purpose = NULL) {

@@ -53,7 +53,7 @@ test_that("the vote shows every index and the points", {
   vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:6))
   figure <- autoplot(vote)
   labels <- ggplot2::ggplot_build(figure)$layout$panel_params[[1]]$y$get_labels()
-  expect_true(all(c("silhouette\npairs", "elbow\ncurve", "bic\nlikelihood, no vote") %in% labels))
+  expect_true(all(c("silhouette", "elbow", "bic (no vote)") %in% labels))
   expect_error(autoplot(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1))), class = "fjordline_error_argument")
 })
 

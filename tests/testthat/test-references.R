@@ -156,3 +156,36 @@ test_that("a vote over a table without groups says so first, names no count, and
   expect_match(fl_facts(heaps), "Groups at all\\? Yes, p = 0.005", all = FALSE)
   expect_equal(heaps$k, 3)
 })
+
+test_that("groups come back by their best Jaccard, rows stay with the most similar group", {
+  found <- returning(c(1, 1, 1, 2, 2, 0), c(1, 1, 2, 2, 2, 1))
+  expect_equal(found$share, c(2 / 4, 2 / 3))
+  expect_equal(found$stays, c(TRUE, TRUE, FALSE, TRUE, TRUE, FALSE))
+  told <- mean_returns(c(1, 1, 2, 2), list(c(2, 2, 1, 1), c(1, 2, 2, 2), NULL))
+  expect_equal(told$returns, c((1 + 1 / 2) / 2, (1 + 2 / 3) / 2))
+  expect_equal(told$stays, c((1 + 1 / 2) / 2, 1))
+})
+
+test_that("far heaps are firm, halves of one heap wander, and the rows that change are named", {
+  x <- random_heaps(120, 2, 3, sd = 20, seed = 2)
+  firm <- fl_reliability(fl_partition(ready_from(x), k = 3), samples = 20, reseeds = 3)
+  expect_equal(firm$groups$returns, rep(1, 3))
+  expect_match(fl_facts(firm)[1], "All groups are firm")
+  expect_true(all(firm$rows$stays == 1))
+  loose <- fl_reliability(fl_partition(ready_from(random_table(120, 2, 5)), fl_method("kmeans", restarts = 1), k = 7),
+                          samples = 20, reseeds = 3)
+  expect_true(any(loose$groups$returns < 0.6))
+  expect_match(fl_facts(loose)[1], "wander")
+  expect_equal(as.data.frame(loose), loose$groups)
+  expect_s3_class(autoplot(loose), "ggplot")
+  expect_identical(fl_reliability(fl_partition(ready_from(x), k = 3), samples = 20, reseeds = 3)$rows, firm$rows)
+  expect_error(fl_reliability(fl_partition(fl_prepare(heap_data()), fl_method("kmeans", row_weights = rep(1, 60)), k = 3)),
+               class = "fjordline_error_method", regexp = "part of the rows")
+})
+
+test_that("a vote tells which of its groups, and of its neighbours', come back", {
+  vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 3), k = 1:5))
+  expect_match(fl_facts(vote), "Under resampling all groups come back \\(1.00 to 1.00\\)", all = FALSE)
+  expect_true(all(vote$sweep$returns$returns <= 1 & vote$sweep$returns$returns > 0))
+  expect_setequal(vote$sweep$returns$k, 2:6)
+})

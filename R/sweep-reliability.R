@@ -1,0 +1,110 @@
+# How often the groups and rows of a partition come back.
+
+#' Do the groups come back?
+#'
+#' Fits the method again, to bootstrap samples of the rows and from other seeds, labels all rows by each fit, and looks
+#' for every group of the partition in it: the largest share of rows in common, those in both out of those in either
+#' (Hennig 2007). A row stays when it falls into that most similar group.
+#'
+#' Shares of 0.85 and more are called firm, below 0.6 a group is said to wander. A group that comes back need not be
+#' real: a table without groups can be cut at the same place every time, see [fl_structure()].
+#'
+#' Above 2,000 rows the samples are drawn from an even sample of that many, and only those rows are judged.
+#'
+#' @param partition From [fl_partition()] or [fl_take()].
+#' @param samples How many bootstrap samples.
+#' @param reseeds How many fits of all rows from other seeds.
+#' @param seed Whole number; see [fl_partition()].
+#' @return An object of class `fl_reliability`: `groups` (`group`, `rows`, `returns` under resampling, `reseeded` the
+#'   same from other seeds, `stays` the mean over its rows), `rows` (`row`, `id`, `group`, `stays`: the share of samples
+#'   in which it stays, `NA` for rows that were not judged), `samples`, `reseeds`. `as.data.frame()` gives `groups`.
+#' @section Errors: `fjordline_error_method` for a method that cannot be fitted to a part of the rows, `_model` for a
+#'   partition loaded from a file.
+#' @section Progress: signals progress through the progressr package.
+#' @references Hennig, C. (2007). Cluster-wise assessment of cluster stability. \doi{10.1016/j.csda.2006.11.025}
+#' @examples
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' fl_reliability(fl_partition(ready, fl_method("kmeans", restarts = 5), k = 5), samples = 20, reseeds = 5)
+#' @export
+fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
+  check_made_by(partition, "fl_partition", "partition")
+  need_rows(partition)
+  check_whole(samples, "samples", least = 2)
+  check_whole(reseeds, "reseeds", least = 2)
+  check_seed(seed)
+  ready <- partition$ready
+  if (is.null(judged_by(partition$method, ready, seed)$resamples)) {
+    fl_abort("method", paste0(partition$method$label, " with these settings cannot be fitted to a part of the rows."),
+             found = "Row weights, starts and given dissimilarities speak of single rows.")
+  }
+  again <- again_by(bind_method(partition$method, ready), about_columns(ready))
+  judged <- sampled_rows(nrow(ready$x), resample_most_rows, seed)
+  x <- ready$x[judged, , drop = FALSE]
+  group <- partition$group[ready$rows][judged]
+  step <- progressr::progressor(steps = samples + reseeds)
+  again$fit <- stepping(again$fit, step)
+  drawn <- Filter(Negate(is.null), bootstrap_labels(x, partition$k, again, seed, samples))
+  if (length(drawn) == 0L) {
+    fl_abort("method", "Not one bootstrap sample could be fitted: the rows repeat too often for so many groups.")
+  }
+  other <- lapply(seq_len(reseeds), function(r) again$fit(x, partition$k, derived_seed(seed, 17, r))$group)
+  stays <- rowMeans(vapply(drawn, function(labels) returning(group, labels)$stays, logical(length(group))))
+  by_group <- mean_returns(group, drawn)
+  by_group$reseeded <- mean_returns(group, other)$returns
+  by_group$rows <- partition$groups$rows
+  rows <- tibble::tibble(row = seq_along(partition$group), id = row_ids(ready$data) %||% NA, group = partition$group,
+                         stays = NA_real_)
+  rows$stays[ready$rows[judged]] <- ifelse(group > 0L, stays, NA_real_)
+  structure(list(partition = partition, groups = by_group[c("group", "rows", "returns", "reseeded", "stays")],
+                 rows = rows,
+                 samples = length(drawn), reseeds = reseeds, judged = length(judged),
+                 call = code_call("fl_reliability", verbatim("groups"), samples = if (samples != 50) samples,
+                                  reseeds = if (reseeds != 20) reseeds, seed = seed)),
+            class = "fl_reliability")
+}
+
+stepping <- function(work, step) {
+  force(work)
+  function(...) {
+    step()
+    work(...)
+  }
+}
+
+#' @export
+as.data.frame.fl_reliability <- function(x, ...) x$groups
+
+#' @export
+fl_facts.fl_reliability <- function(x) {
+  bad <- x$groups[x$groups$returns < wanders_below, ]
+  middling <- x$groups[x$groups$returns >= wanders_below & x$groups$returns < firm_from, ]
+  named <- function(groups) paste0(if (nrow(groups) == 1L) "Group " else "Groups ", listed(groups$group))
+  loose <- which(x$rows$stays < 0.5)
+  c(
+    if (nrow(bad) > 0L) {
+      paste0(named(bad), if (nrow(bad) == 1L) " wanders" else " wander", ": less than ", wanders_below, " of ",
+             if (nrow(bad) == 1L) "it comes" else "them come", " back when rows are drawn again.")
+    } else if (nrow(middling) > 0L) {
+      paste0(named(middling), if (nrow(middling) == 1L) " comes" else " come", " back only in part; no group wanders.")
+    } else {
+      "All groups are firm: they come back when rows are drawn again."
+    },
+    if (nrow(bad) > 0L && nrow(middling) > 0L) {
+      paste0(named(middling), if (nrow(middling) == 1L) " comes" else " come", " back only in part.")
+    },
+    paste0(counted(length(loose), "row"), " of ", counted(sum(!is.na(x$rows$stays)), "row"),
+           if (length(loose) == 1L) " changes" else " change", " group in more than half of the samples",
+           if (length(loose) > 0L) paste0(": ", listed(shown_rows(x, loose), most = 6L)), "."),
+    if (x$judged < sum(!is.na(x$partition$group))) paste0("Judged on an even sample of ", counted(x$judged, "row"),
+                                                          "."),
+    paste0(x$samples, " bootstrap samples, ", x$reseeds,
+           " other seeds. That groups come back does not show that they are ",
+           "real.")
+  )
+}
+
+# Rows by their id where the table has one, the loosest first.
+shown_rows <- function(x, rows) {
+  rows <- rows[order(x$rows$stays[rows], rows)]
+  if (all(is.na(x$rows$id))) paste("row", rows) else as.character(x$rows$id[rows])
+}
