@@ -35,7 +35,8 @@ count_next <- function(vote, file, options) {
 
 cli_vote <- function(ready, options, counts = options$k) {
   weights <- split_numbers(options$weights, "weights", "silhouette=2,curve=0.5")
-  sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts), indices = split_list(options$indices %||% "standard"),
+  sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts),
+                    indices = split_list(options$indices %||% "standard"),
                     repeats = split_number(options$repeats %||% "1", "repeats"), seed = cli_seed(options))
   fl_vote(sweep, weights = weights, rule = options$rule %||% "ranked")
 }

@@ -29,7 +29,8 @@ make_demo <- function(folder, seed) {
 }
 
 demo_vote <- function(name, transform, seed, indices = "standard") {
-  fl_vote(fl_sweep(fl_prepare(fl_demo(name), transform = transform), "kmeans", k = 1:10, indices = indices, seed = seed))
+  fl_vote(fl_sweep(fl_prepare(fl_demo(name), transform = transform), "kmeans", k = 1:10, indices = indices,
+                   seed = seed))
 }
 
 # One screen: the answers, then where everything is.

@@ -1,6 +1,6 @@
-# How often is the known count found? Labelled tables in the manner of Milligan & Cooper (1985), doi:10.1007/BF02294245, and
-# tables without groups; each index by itself, the vote, and the gate. Tables with odd numbers are for tuning rules, those
-# with even numbers judge them, and only those are printed.
+# How often is the known count found? Labelled tables in the manner of Milligan & Cooper (1985), doi:10.1007/BF02294245,
+# and tables without groups; each index by itself, the vote, and the gate. Tables with odd numbers are for tuning rules,
+# those with even numbers judge them, and only those are printed.
 # usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=80 a suite and half, FJORDLINE_BENCH_METHODS=kmeans;
 # what was found is kept in build/recovery.rds and fitted anew only when that is gone)
 library(fjordline)
@@ -68,7 +68,8 @@ elongated <- function() {
   for (g in seq_len(k)) {
     rows <- which(group == g)
     turn <- qr.Q(qr(matrix(rnorm(d * d), d)))
-    x[rows, ] <- x[rows, ] + matrix(rnorm(length(rows) * d), ncol = d) %*% diag(exp(runif(d, log(0.3), log(3)))) %*% turn
+    x[rows, ] <- x[rows, ] + matrix(rnorm(length(rows) * d),
+                                    ncol = d) %*% diag(exp(runif(d, log(0.3), log(3)))) %*% turn
   }
   list(x = x, k = k)
 }
@@ -87,7 +88,8 @@ one_heap <- function(kind) {
   z <- matrix(rnorm(n * d), n)
   x <- switch(kind,
     box = matrix(runif(n * d), n), `long box` = matrix(runif(n * d), n) %*% diag(seq(1, 8, length.out = d)),
-    ball = z / sqrt(rowSums(z^2)) * runif(n)^(1 / d), gaussian = z, `long gaussian` = z %*% diag(seq(1, 8, length.out = d)),
+    ball = z / sqrt(rowSums(z^2)) * runif(n)^(1 / d), gaussian = z, `long gaussian` = z %*% diag(seq(1, 8,
+      length.out = d)),
     `t with 3 df` = matrix(rt(n * d, 3), n), exponential = matrix(rexp(n * d), n),
     lognormal = exp(z * 0.6), rounded = round(z * 2)
   )
@@ -166,6 +168,7 @@ for (suite in known) {
   mine <- Filter(function(f) f$suite == suite, judged)
   for (word in unique(vapply(mine, `[[`, "", "verdict"))) {
     those <- Filter(function(f) f$verdict == word, mine)
-    cat(sprintf("  %-12s %-15s %s (%d)\n", suite, word, share(vapply(those, function(f) f$voted == f$k, NA)), length(those)))
+    cat(sprintf("  %-12s %-15s %s (%d)\n", suite, word, share(vapply(those, function(f) f$voted == f$k, NA)),
+                length(those)))
   }
 }

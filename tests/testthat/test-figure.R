@@ -33,7 +33,7 @@ test_that("the sweep has a panel an index, marks the vote's count and every pick
   figure <- autoplot(sweep)
   built <- ggplot2::ggplot_build(figure)
   expect_equal(nrow(built$layout$layout), length(sweep$indices))
-  expect_match(as.character(levels(figure$data$panel)), "higher is better; picks 3|lower is better|abstains", all = TRUE)
+  expect_match(as.character(levels(figure$data$panel)), "higher better; picks 3|lower better|abstains", all = TRUE)
   band <- built$data[[1]]
   expect_true(all(band$xmin < 3 & band$xmax > 3))
   picks <- built$data[[length(built$data)]]

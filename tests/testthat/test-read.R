@@ -143,7 +143,7 @@ test_that("the screens read as they should", {
   expect_snapshot(print(sweep))
   vote <- fl_vote(sweep)
   expect_snapshot(print(vote))
-  groups <- fl_take(vote)
+  groups <- fl_take(vote, k = 5)
   expect_snapshot(print(groups))
   expect_snapshot(print(fl_agree(groups)))
   expect_snapshot(print(fl_score(groups)))

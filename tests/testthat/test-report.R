@@ -10,13 +10,13 @@ page_of <- function(x, ...) {
 test_that("a report stands alone and answers the five questions, with figures and the script", {
   skip_without_pandoc()
   vote <- fl_vote(quick_sweep(water_ready(), k = 2:7))
-  page <- page_of(fl_take(vote), title = "Waters of the fjord")
+  page <- page_of(fl_take(fl_settle(vote, 5, "five waters are known")), title = "Waters of the fjord")
   for (said in c("<title>Waters of the fjord</title>", "How many?", "How sure?", "What are they?",
-                 "match what is known", "What to doubt?", "Why this count",
+                 "match what is known", "What to doubt?", "Are there groups at all?", "Why this count", "How reliable the groups are",
                  "Against the known classes", "What was not tried", "How to rerun", "adjusted Rand 0.88")) {
     expect_true(grepl(said, page, fixed = TRUE), info = said)
   }
-  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 5)
+  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 7)
   expect_false(grepl("(src|href)=\"(https?:|[a-z_-]+/)", page))
   expect_true(grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = &quot;log&quot;))", page, fixed = TRUE) ||
                 grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = \"log\"))", page, fixed = TRUE))
