@@ -58,7 +58,7 @@ render_report <- function(parts, draft) {
 report_parts <- function(x, title) {
   ready <- x$ready
   agreement <- if (!is.null(truth_of(ready$data))) fl_agree(x)
-  gate <- x$vote$structure %||% fl_structure(ready, seed = x$seed)
+  gate <- x$vote$structure %||% fl_structure(ready, seen_metric(x$method), seed = x$seed)
   # Not every method can be fitted to a part of the rows.
   reliability <- tryCatch(fl_reliability(x, seed = x$seed), fjordline_error_method = function(e) NULL)
   list(

@@ -47,7 +47,7 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", 
   sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
                 seed = seed,
                 cells = cells, fits = fits, values = judged$values, returns = judged$returns,
-                structure = if (tested) lapply(ready, fl_structure, seed = seed))
+                structure = if (tested) structure_tests(ready, methods, seed))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
 }
@@ -123,6 +123,19 @@ score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
                  match(values$index, names(indices)), values$k)
   list(values = values[order, c("preparation", "method", "k", "repeat", "index", "value", "error", "reason")],
        returns = vctrs::vec_rbind(!!!lapply(unname(judgements), `[[`, "returns")))
+}
+
+# By preparation and metric, as the methods see the rows.
+structure_tests <- function(ready, methods, seed) {
+  seen <- unique(vapply(methods, seen_metric, ""))
+  lapply(ready, function(one) {
+    stats::setNames(lapply(seen, function(metric) fl_structure(one, metric, seed = seed)), seen)
+  })
+}
+
+seen_metric <- function(method) {
+  metric <- method$settings$metric %||% "euclidean"
+  if (metric %in% sphere_metrics) metric else "euclidean"
 }
 
 # How often the groups of each count come back in bootstrap samples: k, group, returns, stays.

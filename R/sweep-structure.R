@@ -23,6 +23,7 @@ structure_level <- 0.025  # measured in bench/structure.R
 #' often it is right is measured in `bench/structure.R` in the sources.
 #'
 #' @param ready From [fl_prepare()].
+#' @param metric `"euclidean"`; `"cosine"` or `"correlation"` test the rows as these see them, as directions or shapes.
 #' @param sets How many tables of each kind to draw.
 #' @param seed Whole number; see [fl_partition()].
 #' @return An object of class `fl_structure` with fields `groups` (`TRUE` where groups are claimed, `NA` where nothing
@@ -39,12 +40,16 @@ structure_level <- 0.025  # measured in bench/structure.R
 #' fl_structure(fl_prepare(fl_demo("still_water")))
 #' fl_structure(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")))
 #' @export
-fl_structure <- function(ready, sets = 199, seed = 1) {
+fl_structure <- function(ready, metric = "euclidean", sets = 199, seed = 1) {
   check_made_by(ready, "fl_prepare", "ready")
+  check_choice(metric, c("euclidean", sphere_metrics), "metric")
   check_whole(sets, "sets", least = 39)
   check_seed(seed)
-  call <- code_call("fl_structure", verbatim("ready"), sets = if (sets != 199) sets, seed = seed)
-  structure(c(test_structure(ready$x, sets, seed), list(ready = ready, seed = seed, call = call)),
+  x <- if (metric == "euclidean") ready$x else to_directions(ready$x, metric)
+  call <- code_call("fl_structure", verbatim("ready"), metric = if (metric != "euclidean") metric,
+                    sets = if (sets != 199) sets, seed = seed)
+  structure(c(test_structure(x[stats::complete.cases(x), , drop = FALSE], sets, seed),
+              list(metric = metric, ready = ready, seed = seed, call = call)),
             class = "fl_structure")
 }
 
@@ -108,6 +113,7 @@ fl_facts.fl_structure <- function(x) {
     if (!x$groups) "Groups closer than 3 sd, or under a tenth of the rows, would often be missed.",
     if (length(x$left_out) > 0L) paste0("Left out, for they have two values: ", listed(x$left_out), "."),
     if (length(x$jittered) > 0L) paste0("Jittered within their rounding: ", listed(x$jittered, most = 6L), "."),
+    if (x$metric != "euclidean") paste0("Rows are tested as ", x$metric, " sees them."),
     if (x$rows < nrow(x$ready$x)) paste0("Tested on an even sample of ", counted(x$rows, "row"), ".")
   )
 }

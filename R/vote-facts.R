@@ -20,6 +20,10 @@ vote_headline <- function(x) {
     return(paste0("No evidence of groups (p = ", p_said(x$structure$p), ")."))
   }
   evidence <- paste0("margin ", fixed2(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
+  if (x$verdict == "no clear count" && x$margin >= weak_margin) {
+    return(paste0("No clear count, by ", voted_method(x), ": most points for ", k, ", the largest count tried (",
+                  evidence, ")."))
+  }
   if (x$verdict == "no clear count") {
     return(paste0("No clear count, by ", voted_method(x), ": most points for ", k,
                   ", but hardly more than for others (", evidence, ")."))

@@ -14,8 +14,9 @@ verdict_rates <- list(
 )
 
 # Where all families agree on the first and the second place the margin cannot exceed one sixth: agreement counts too.
-verdict_of <- function(margin, firsts, families) {
-  if (is.na(margin) || margin < weak_margin) "no clear count"
+# A winner at the end of the counts may stand for any larger one.
+verdict_of <- function(margin, firsts, families, at_end = FALSE) {
+  if (is.na(margin) || margin < weak_margin || at_end) "no clear count"
   else if (families >= 2L && (margin >= clear_margin || firsts == families)) "clear"
   else "weak"
 }

@@ -189,3 +189,16 @@ test_that("a vote tells which of its groups, and of its neighbours', come back",
   expect_true(all(vote$sweep$returns$returns <= 1 & vote$sweep$returns$returns > 0))
   expect_setequal(vote$sweep$returns$k, 2:6)
 })
+
+test_that("the gate sees rows as the metric of the method does", {
+  casts <- fl_prepare(fl_demo("mooring_casts"), scale = "none")
+  expect_true(fl_structure(casts, "correlation")$groups)
+  expect_match(fl_facts(fl_structure(casts, "correlation", sets = 39)), "as correlation sees them", all = FALSE)
+  expect_error(fl_structure(casts, "manhattan"), class = "fjordline_error_argument")
+})
+
+test_that("a winner at the end of the counts is no clear count", {
+  expect_equal(verdict_of(0.5, 3, 3, at_end = TRUE), "no clear count")
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 2:3))
+  expect_match(fl_facts(vote)[1], "No clear count, by k-means: most points for 3, the largest count tried")
+})
