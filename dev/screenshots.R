@@ -6,12 +6,14 @@ folder <- "docs/screenshots"
 
 water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 vote <- fl_vote(fl_sweep(water, "kmeans", k = 1:10))
-groups <- fl_take(vote)
+groups <- fl_take(fl_settle(vote, k = 5, reason = "five kinds of water are known"))
 save(autoplot(vote$sweep, vote), file.path(folder, "curves.png"))
 save(autoplot(vote), file.path(folder, "vote.png"))
 save(autoplot(groups), file.path(folder, "groups.png"))
 save(autoplot(groups, columns = c("temperature", "salinity")), file.path(folder, "columns.png"))
 save(autoplot(groups, view = "silhouette"), file.path(folder, "silhouettes.png"))
+save(autoplot(vote$structure), file.path(folder, "structure.png"))
+save(autoplot(fl_reliability(groups)), file.path(folder, "reliability.png"))
 save(autoplot(fl_agree(groups)), file.path(folder, "agreement.png"))
 
 samples <- fl_demo("water_samples")
