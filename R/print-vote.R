@@ -4,8 +4,9 @@
 format.fl_vote <- function(x, ...) {
   facts <- fl_facts(x)
   settled <- if (!is.null(x$settled)) facts[2L]
-  rest <- setdiff(facts[-1L], settled)
-  c(facts[1L], settled, family_lines(x), index_lines(x), sentence_lines(rest), vote_next(x))
+  gate <- if (isTRUE(x$structure$groups)) structure_fact(x)
+  rest <- setdiff(facts[-1L], c(settled, gate))
+  c(facts[1L], settled, gate, family_lines(x), index_lines(x), sentence_lines(rest), vote_next(x))
 }
 
 vote_next <- function(x) {

@@ -66,8 +66,8 @@ namespace eight {
 // units of the last digit. Zero stays zero; what is below 1e-290 is as good as that.
 __attribute__((target("avx512f,avx512vl,avx512dq,fma"))) static inline __m512d root_of(__m512d x) {
   const __m512d half = _mm512_set1_pd(0.5), least = _mm512_set1_pd(1e-290);
-  const __m512d safe = _mm512_max_pd(x, least);
-  __m512d inverse = _mm512_rsqrt14_pd(safe);
+  const __m512d safe = _mm512_maskz_max_pd(0xff, x, least);
+  __m512d inverse = _mm512_maskz_rsqrt14_pd(0xff, safe);
   const __m512d halved = _mm512_mul_pd(safe, half);
   for (int step = 0; step < 2; ++step)
     inverse = _mm512_mul_pd(inverse, _mm512_fnmadd_pd(_mm512_mul_pd(halved, inverse), inverse, _mm512_set1_pd(1.5)));

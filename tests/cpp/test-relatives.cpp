@@ -8,7 +8,6 @@
 #include "medoids.h"
 #include "neighbours.h"
 #include "prototypes.h"
-#include "silhouette.h"
 
 using namespace fjordline;
 
@@ -97,7 +96,6 @@ TEST_CASE("the other kernels run clean") {
   const Table x = heaps(300, 4, 3, 3.0, 1);
   std::vector<int> group(300);
   for (std::size_t i = 0; i < 300; ++i) group[i] = static_cast<int>(i % 3) + 1;
-  REQUIRE(silhouettes(x.view(), group.data(), {3}, never).width.size() == 300);
   REQUIRE(nearest_neighbours(x.view(), 5, never).row.size() == 1500);
   const GroupScatter out = group_scatter(x.view(), group.data(), 3);
   REQUIRE(out.scatter.size() == 3);
