@@ -30,7 +30,7 @@ structure_level <- 0.025  # measured in bench/structure.R
 #'   could be tested), `p`, `p_dip`, `p_runt`, `dip`, `runt`, `direction` (in words), `along` (the tested rows along
 #'   it), `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`. `as.data.frame()` has a row a
 #'   statistic.
-#' @section Errors: `fjordline_error_argument` for bad `sets` or `seed`.
+#' @section Errors: `fjordline_error_argument` for a bad `metric`, `sets` or `seed`.
 #' @references
 #' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
 #'

@@ -202,3 +202,23 @@ test_that("a winner at the end of the counts is no clear count", {
   vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 2:3))
   expect_match(fl_facts(vote)[1], "No clear count, by k-means: most points for 3, the largest count tried")
 })
+
+test_that("a table too small for the gate gets no clear vote; one column, repeated rows and gaps are no obstacle", {
+  tiny <- fl_vote(fl_sweep(ready_from(cbind(a = c(1, 2, 9), b = c(1, 1, 4))), fl_method("kmeans", restarts = 2), k = 1:4))
+  expect_true(is.na(tiny$structure$groups))
+  expect_false(tiny$verdict == "clear")
+  expect_match(fl_facts(tiny), "could not be tested: there are fewer than ten rows", all = FALSE)
+  tables <- list(
+    cbind(v = random_table(30, 1, 1)[, 1]), cbind(a = rep(c(1, 5, 9), 20), b = rep(c(0, 1, 0), 20)),
+    cbind(a = c(NA, random_table(40, 1, 2)[, 1]), b = random_table(41, 1, 3)[, 1])
+  )
+  for (x in tables) {
+    ready <- fl_prepare(fl_data(as.data.frame(x), name = "t"), scale = "none")
+    vote <- fl_vote(fl_sweep(ready, fl_method("kmeans", restarts = 2), k = 1:4))
+    expect_equal(vote$verdict, "no groups")
+    expect_false(any(is.nan(as.data.frame(vote$sweep)$value)))
+    expect_true(all(nzchar(as.data.frame(vote$sweep)$reason[is.na(as.data.frame(vote$sweep)$value)])))
+    loose <- fl_reliability(fl_partition(ready, k = 2), samples = 5, reseeds = 2)
+    expect_true(all(loose$groups$returns > 0 & loose$groups$returns <= 1))
+  }
+})
