@@ -8,6 +8,9 @@ to_directions <- function(x, metric) {
   x / sqrt(rowSums(x^2))
 }
 
+# Rows as any metric sees them.
+as_seen <- function(x, metric) if (metric %in% sphere_metrics) to_directions(x, metric) else x
+
 # k-means by its least arguments: `starts`, centres to begin from, or seeded restarts.
 least_scatter <- function(x, k, restarts, max_rounds, seed, starts = NULL) {
   settings <- list(metric = "euclidean", seeding = "spread", search = "restarts", restarts = restarts,

@@ -60,7 +60,7 @@ index_hartigan <- function() {
         return(integer())
       }
       pick <- min(k[value <= 10])
-      away <- ifelse(value > 0, abs(log(value / 10)), Inf)
+      away <- abs(log(pmax(value, 0) / 10))  # W may rise: then it is farthest away
       c(pick, setdiff(k[order(away, k)], pick))
     },
     cost = "none beyond the fits", tier = "fast", source = "Hartigan 1975"
@@ -128,7 +128,7 @@ index_ball_hall <- function() {
     across = function(set) {
       vapply(set$geometry(), function(g) mean(g$scatter / g$size), 0)
     },
-    order = function(k, value) {
+    order = function(k, value, error, asked) {
       at <- function(count) value[match(count, k)]
       bend <- at(k - 1) - 2 * value + at(k + 1)
       k[order(-bend, k)][seq_len(sum(!is.na(bend)))]

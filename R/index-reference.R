@@ -13,21 +13,34 @@ index_gap <- function() {
 }
 
 gap <- function(set) {
-  references <- set$references()
-  if (is.null(references)) {
+  curves <- gap_curves(set)
+  if (is.null(curves)) {
     return(rep(NA_real_, length(set$k)))
   }
+  structure(curves$gap, error = curves$error)
+}
+
+# log W as observed and as expected in the boxes, the standard deviation over the boxes, and s(k).
+gap_curves <- function(set) {
+  references <- set$references()
+  if (is.null(references)) {
+    return(NULL)
+  }
   box <- references$sets$box
-  centred <- sweep(box, 2L, colMeans(box))
-  structure(colMeans(box) - references$observed,
-            error = sqrt(colMeans(centred^2)) * sqrt(1 + 1 / nrow(box)))
+  sd <- sqrt(colMeans(sweep(box, 2L, colMeans(box))^2))
+  tibble::tibble(k = as.integer(set$k), observed = references$observed, expected = colMeans(box), sd = sd,
+                 gap = colMeans(box) - references$observed, error = sd * sqrt(1 + 1 / nrow(box)))
+}
+
+# Whether a count is no worse than the next, less its error.
+gap_holds <- function(k, value, error) {
+  following <- match(k + 1, k)
+  value >= value[following] - error[following]
 }
 
 # The rule's pick first, the others by their gap.
-gap_order <- function(k, value, error) {
-  following <- match(k + 1, k)
-  holds <- value >= value[following] - error[following]
-  pick <- k[which(holds)][1L]
+gap_order <- function(k, value, error, asked = rep(TRUE, length(k))) {
+  pick <- k[which(gap_holds(k, value, error) & asked)][1L]
   if (is.na(pick)) integer() else c(pick, setdiff(k[order(-value, k)], pick))
 }
 

@@ -17,14 +17,16 @@ own_indices <- new.env(parent = emptyenv())
 #'   units, `groups` whole numbers 1 to k, one a row. `NA` abstains.
 #' @param across Instead of `value`, for rules over neighbouring counts: function `(set)` giving a number for every
 #'   partition of the set. `set` has `x` (matrix), `k` (counts, ascending), `groups` (list of group vectors),
-#'   and for each partition `n` (clustered rows), `scatter` (W), `total` (T); `widths()` gives the silhouette
-#'   widths, rows × partitions.
+#'   and for each partition `n` (clustered rows), `covered` (their share), `scatter` (W), `total` (T); `widths()` gives
+#'   the silhouette widths, rows × partitions.
 #' @param direction `"higher"` or `"lower"`: which value is better.
 #' @param family Its family; by default one of its own, named as the index.
 #' @param rule What it picks, in words, e.g. `"largest value"`.
 #' @param from The smallest count it can judge.
 #' @param order For a rule that is not simply the best value: function `(k, value)`, or `(k, value, error)` where the
 #'   index gives standard errors, that returns the counts in order of preference, without those it does not want at all.
+#'   A function `(k, value, error, asked)` also sees the counts that were fitted beside the asked ones; `asked` says
+#'   which may be picked.
 #' @param tier The smallest set it belongs to: `"fast"`, `"standard"` or `"all"`, see [fl_sweep()].
 #' @param weight Its weight in a vote; 0 shows it without a vote.
 #' @param label What people call it, with author and year.
@@ -262,7 +264,7 @@ score_set <- function(set, indices) {
     abstains <- if (failed) NULL else attr(given, "abstains")
     if (!is.null(abstains)) reason[!is.na(value)] <- abstains
     tibble::tibble(index = index$key, k = as.integer(set$k), value = value,
-                   error = ifelse(is.na(value), NA_real_, error %||% NA_real_), reason = reason)
+                   error = ifelse(is.na(value), NA_real_, error %||% NA_real_), covered = set$covered, reason = reason)
   })
   vctrs::vec_rbind(!!!scored)
 }

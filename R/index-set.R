@@ -3,15 +3,19 @@
 
 # `fits` in ascending order of the count. `how`: `metric` of the partitions; `given`, a matrix of distances where the
 # metric is "given"; `references` and `resamples`, functions of the set that fit again (see sweep-references.R).
+# Where a metric compares directions, all indices see directions: W and means of raw rows would judge another table.
 index_set <- function(x, fits, how = list()) {
   fits <- fits[order(vapply(fits, `[[`, 0, "k"))]
   groups <- lapply(fits, `[[`, "group")
   metric <- how$metric %||% "euclidean"
+  turned <- metric %in% sphere_metrics
+  x <- as_seen(x, metric)
   set <- list(
     x = x, k = vapply(fits, `[[`, 0, "k"), groups = groups, metric = metric,
-    n = vapply(groups, function(g) sum(g > 0L), 0),
+    n = vapply(groups, function(g) sum(g > 0L), 0), covered = vapply(groups, function(g) mean(g > 0L), 0),
     total = vapply(groups, function(g) total_scatter(x, g > 0L), 0),
-    scatter = vapply(fits, function(f) sum(f$scatter), 0),
+    scatter = if (turned) vapply(groups, function(g) sum(group_scatter(x, g)), 0)
+              else vapply(fits, function(f) sum(f$scatter), 0),
     likelihood = lapply(fits, `[[`, "likelihood")
   )
   parts <- new.env(parent = emptyenv())

@@ -16,7 +16,8 @@
 #' @param seed Whole number; see [fl_partition()]. The first repeat uses it as it is, so that
 #'   `fl_partition(ready, method, k, seed)` gives the same groups.
 #' @return An object of class `fl_sweep`. `as.data.frame()` gives `preparation`, `method`, `k`, `repeat`, `index`,
-#'   `value`, its standard `error` where it has one, and the `reason` where there is no value or it does not vote.
+#'   `value`, its standard `error` where it has one, `covered` (the share of rows in groups: noise is left out of the
+#'   indices), and the `reason` where there is no value or it does not vote.
 #'   Values of different preparations are not comparable, and are never put in one ranking.
 #' @section Errors: `fjordline_error_argument` for counts that are no whole numbers of one or more, `_method` and
 #'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
@@ -46,7 +47,8 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", 
   judged <- score_cells(ready, methods, cells, fits, chosen, asked, step)
   sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
                 seed = seed,
-                cells = cells, fits = fits, values = judged$values, returns = judged$returns,
+                cells = cells, fits = fits, values = judged$values, beside = judged$beside, returns = judged$returns,
+                gaps = judged$gaps,
                 structure = if (tested) structure_tests(ready, methods, seed))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
@@ -110,19 +112,22 @@ score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
     set <- if (!all(failed)) index_set(own$x, fits[rows[!failed]], judged)
     scored <- if (!all(failed)) score_set(set, indices)
     resampled <- any(c("stability", "prediction_strength") %in% names(indices)) && !all(failed)
-    returns <- if (resampled) returns_of(set)
     scored <- vctrs::vec_rbind(scored, failed_values(cells$k[rows[failed]], fits[rows[failed]], indices))
-    free <- is.na(cells$k[rows[1L]])
+    scored$asked <- is.na(cells$k[rows[1L]]) | scored$k %in% asked
     of <- function(rows) {
-      tibble::tibble(preparation = where$preparation, method = where$method, `repeat` = where$`repeat`, rows)
+      if (!is.null(rows)) tibble::tibble(preparation = where$preparation, method = where$method,
+                                         `repeat` = where$`repeat`, rows)
     }
-    list(values = of(scored[free | scored$k %in% asked, ]), returns = if (!is.null(returns)) of(returns))
+    list(values = of(scored), returns = of(if (resampled) returns_of(set)),
+         gaps = of(if ("gap" %in% names(indices) && !all(failed)) gap_curves(set)))
   })
-  values <- vctrs::vec_rbind(!!!lapply(judgements, `[[`, "values"))
+  bound <- function(part) vctrs::vec_rbind(!!!lapply(unname(judgements), `[[`, part))
+  values <- bound("values")
   order <- order(match(values$preparation, names(ready)), match(values$method, unique(cells$method)), values$`repeat`,
                  match(values$index, names(indices)), values$k)
-  list(values = values[order, c("preparation", "method", "k", "repeat", "index", "value", "error", "reason")],
-       returns = vctrs::vec_rbind(!!!lapply(unname(judgements), `[[`, "returns")))
+  fields <- c("preparation", "method", "k", "repeat", "index", "value", "error", "covered", "reason")
+  list(values = values[order[values$asked[order]], fields], beside = values[order[!values$asked[order]], fields],
+       returns = bound("returns"), gaps = bound("gaps"))
 }
 
 # By preparation and metric, as the methods see the rows.
@@ -147,7 +152,7 @@ returns_of <- function(set) {
 
 failed_values <- function(k, errors, indices) {
   grid <- expand.grid(at = seq_along(k), index = names(indices), stringsAsFactors = FALSE)
-  tibble::tibble(index = grid$index, k = k[grid$at], value = NA_real_, error = NA_real_,
+  tibble::tibble(index = grid$index, k = k[grid$at], value = NA_real_, error = NA_real_, covered = NA_real_,
                  reason = paste0("the fit failed: ", vapply(errors, first_line, ""))[grid$at])
 }
 

@@ -46,7 +46,7 @@ reference_curves <- function(set, again, seed, step) {
     curves <- vapply(seq_len(reference_sets), function(r) {
       step()
       own <- derived_seed(seed, kind, r)
-      log_scatter(groupless_tables[[kind]](axes, own), own)
+      log_scatter(as_seen(groupless_tables[[kind]](axes, own), set$metric), own)
     }, numeric(length(set$k)))
     matrix(t(curves), nrow = reference_sets)
   })

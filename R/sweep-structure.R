@@ -45,7 +45,7 @@ fl_structure <- function(ready, metric = "euclidean", sets = 199, seed = 1) {
   check_choice(metric, c("euclidean", sphere_metrics), "metric")
   check_whole(sets, "sets", least = 39)
   check_seed(seed)
-  x <- if (metric == "euclidean") ready$x else to_directions(ready$x, metric)
+  x <- as_seen(ready$x, metric)
   call <- code_call("fl_structure", verbatim("ready"), metric = if (metric != "euclidean") metric,
                     sets = if (sets != 199) sets, seed = seed)
   structure(c(test_structure(x[stats::complete.cases(x), , drop = FALSE], sets, seed),

@@ -3,13 +3,15 @@
 tie_width <- 1e-9
 
 # The counts in the order an index prefers them. Values within the tie width go to the smaller count.
-preference <- function(index, k, value, error = rep(NA_real_, length(k))) {
-  able <- !is.na(value)
+preference <- function(index, k, value, error = rep(NA_real_, length(k)), asked = rep(TRUE, length(k))) {
+  sees <- if (is.null(index$order)) 0L else length(formals(index$order))
+  able <- !is.na(value) & (asked | sees > 3L)
   k <- k[able]
   value <- value[able]
   if (!is.null(index$order)) {
-    more <- if (length(formals(index$order)) > 2L) list(ifelse(is.na(error[able]), 0, error[able]))
-    return(list(k = if (length(k) > 0L) as.integer(do.call(index$order, c(list(k, value), more))), tied = FALSE))
+    more <- list(ifelse(is.na(error[able]), 0, error[able]), asked[able])
+    ordered <- if (any(asked[able])) do.call(index$order, c(list(k, value), more[seq_len(sees - 2L)]))
+    return(list(k = as.integer(ordered[ordered %in% k[asked[able]]]), tied = FALSE))
   }
   if (index$direction == "lower") value <- -value
   ordered <- integer()
@@ -26,15 +28,16 @@ preference <- function(index, k, value, error = rep(NA_real_, length(k))) {
 }
 
 # Ballots of all indices over one method on one preparation: a row for each index and count it ranks. `value` is
-# the median over the repeats, of which at least half must be there.
-cast_ballots <- function(values, indices, weights) {
+# the median over the repeats, of which at least half must be there. One group may be preferred even where only counts
+# of two and more were asked for; it gets no points.
+cast_ballots <- function(values, indices, weights, asked = unique(values$k)) {
   values$value[nzchar(values$reason)] <- NA_real_
   ballots <- lapply(indices, function(judge) {
     mine <- values[values$index == judge$key, ]
     by_count <- function(field) vapply(split(mine[[field]], mine$k), middle_of, 0)
     middle <- by_count("value")
     k <- as.integer(names(middle))
-    ranked <- preference(judge, k, middle, by_count("error"))
+    ranked <- preference(judge, k, middle, by_count("error"), k %in% c(1L, asked))
     voted <- ranked$k[ranked$k >= 2L]
     if (length(voted) == 0L) {
       return(NULL)
@@ -49,6 +52,23 @@ cast_ballots <- function(values, indices, weights) {
 
 middle_of <- function(values) {
   if (sum(!is.na(values)) * 2 < length(values)) NA_real_ else stats::median(values, na.rm = TRUE)
+}
+
+# Values of partitions that cover other shares of the rows do not compare: noise makes groups look better. Only density
+# counts noise.
+coverage_apart <- 0.05
+
+compared_coverage <- function(values, indices, what = "counts") {
+  covered <- vapply(split(values$covered, values$k), middle_of, 0)
+  covered <- covered[!is.na(covered) & (what != "counts" | as.integer(names(covered)) >= 2L)]
+  if (length(covered) < 2L || diff(range(covered)) <= coverage_apart + tie_width) {
+    return(values)
+  }
+  family <- vapply(indices, `[[`, "", "family")
+  other <- !values$index %in% names(indices)[family == "density"] & !nzchar(values$reason)
+  values$reason[other] <- paste0("the ", what, " cover from ", percent(min(covered)), " to ", percent(max(covered)),
+                                 " of the rows, and only density indices count noise")
+  values
 }
 
 no_ballots <- function() {

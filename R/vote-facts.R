@@ -3,7 +3,7 @@
 #' @export
 fl_facts.fl_vote <- function(x) {
   c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), structure_fact(x), family_fact(x),
-    vote_doubts(x),
+    method_fact(x), vote_doubts(x), repeat_facts(x),
     if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
 }
 
@@ -76,14 +76,12 @@ family_fact <- function(x) {
 }
 
 vote_doubts <- function(x) {
-  tried <- x$sweep$k[x$sweep$k >= 2L]
   k <- if (is.null(x$settled)) x$k else x$settled$voted
   ones <- unique(x$ballots$index[x$ballots$prefers_one])
   c(
+    if (!is.null(x$lowered)) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), "."),
     if (isTRUE(x$tied)) "Two counts have the same points; the smaller one was taken.",
-    if (!is.na(k) && length(tried) > 1L && k == max(tried)) {
-      paste0("That is the largest count tried: try larger ones before believing it.")
-    },
+    end_fact(x, k),
     if (length(ones) > 0L) paste0(listed(index_said(x, ones)), " would rather have one group."),
     abstention_facts(x),
     if (!is.na(k)) track_fact(x),
@@ -94,6 +92,59 @@ vote_doubts <- function(x) {
     }
   )
 }
+
+# Who picks the largest count tried: that may stand for any larger one.
+end_fact <- function(x, k) {
+  tried <- x$sweep$k[x$sweep$k >= 2L]
+  if (length(tried) < 2L) {
+    return(NULL)
+  }
+  at_end <- unique(x$ballots$index[x$ballots$rank == 1L & x$ballots$weight > 0 & x$ballots$k == max(tried)])
+  if (k %in% max(tried)) "That is the largest count tried: try larger ones before believing it."
+  else if (length(at_end) > 0L) paste0(listed(index_said(x, at_end)), if (length(at_end) == 1L) " picks " else " pick ",
+                                       max(tried), ", the largest count tried.")
+}
+
+# How much the seed matters.
+repeat_facts <- function(x) {
+  if (NROW(x$repeats) == 0L) {
+    return(NULL)
+  }
+  said <- function(k) {
+    times <- sort(table(k), decreasing = TRUE)
+    listed(paste0(names(times), " (", times, ")"))
+  }
+  votes <- x$repeats$k[x$repeats$index == "vote"]
+  picks <- split(x$repeats$k, factor(x$repeats$index, setdiff(unique(x$repeats$index), "vote")))
+  changing <- Filter(function(k) length(unique(k)) > 1L, picks)
+  c(
+    paste0("Over ", length(votes), " repeats with other seeds the vote ",
+           if (length(unique(votes)) == 1L) paste0("always says ", votes[1L]) else paste0("says ", said(votes)), "."),
+    if (length(changing) == 0L) "Each index picks the same count in every repeat."
+    else paste0("Picks that change with the seed: ",
+                listed(paste(index_said(x, names(changing)), vapply(changing, said, ""))), ".")
+  )
+}
+
+# Which method's groups the indices prefer, where several were tried.
+method_fact <- function(x) {
+  if (x$verdict == "no groups" || NROW(x$contest) == 0L) {
+    return(NULL)
+  }
+  points <- sort(x$method_points, decreasing = TRUE)
+  said <- paste0(vapply(x$sweep$methods[names(points)], method_said, ""), " ", digits3(points))
+  judges <- length(unique(x$contest$index[x$contest$weight > 0]))
+  rivals <- x$others[x$others$preparation == x$preparation & x$others$method %in% names(points), ]
+  c(paste0("Which method? ", if (names(points)[1L] != x$method) "The points would go to another: ", listed(said),
+           ", by the ", counted(judges, "index", "indices"),
+           " that can compare partitions of different methods; they reward compact groups."),
+    if (all(rivals$alike >= nearly_same)) {
+      paste0("It hardly matters: the groups are nearly the same (adjusted Rand ", fixed2(min(rivals$alike)),
+             if (nrow(rivals) > 1L) " or more", ").")
+    })
+}
+
+nearly_same <- 0.95
 
 # One sentence a reason.
 abstention_facts <- function(x) {
@@ -146,9 +197,13 @@ other_facts <- function(x) {
   several <- length(x$sweep$ready) > 1L
   label <- if (several) paste0(x$others$method, " on ", x$others$preparation) else x$others$method
   alone <- is.na(x$others$margin) & !is.na(x$others$k)
-  paste0("By itself, ", label, ifelse(alone, " gives ", " votes for "), ifelse(is.na(x$others$k), "none", x$others$k),
-         ifelse(alone, ", with no other count to compare", paste0(": ", x$others$verdict)),
-         ifelse(is.na(x$others$margin), "", paste0(" (margin ", fixed2(x$others$margin), ")")), ".")
+  finds <- vapply(x$sweep$methods[x$others$method], `[[`, NA, "free_count")
+  paste0("By itself, ", label, ifelse(finds, " finds ", ifelse(alone, " gives ", " votes for ")),
+         ifelse(is.na(x$others$k), "none", x$others$k),
+         ifelse(finds, "", ifelse(alone, ", with no other count to compare", paste0(": ", x$others$verdict))),
+         ifelse(is.na(x$others$margin), "", paste0(" (margin ", fixed2(x$others$margin), ")")),
+         ifelse(is.na(x$others$alike), "", paste0("; its groups and these: adjusted Rand ", fixed2(x$others$alike))),
+         ".")
 }
 
 # How the count was chosen, where that is known.

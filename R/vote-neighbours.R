@@ -33,9 +33,9 @@ firm_from <- 0.85
 fit_at <- function(vote, k) {
   cells <- vote$sweep$cells
   at <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$`repeat` == 1L &
-                cells$k %in% k)
-  fit <- if (length(at) == 1L) vote$sweep$fits[[at]]
-  if (is.null(fit) || inherits(fit, "error")) NULL else fit$group
+                (cells$k %in% k | is.na(cells$k)))
+  fits <- Filter(function(fit) !inherits(fit, "error") && fit$k %in% k, vote$sweep$fits[at])
+  if (length(fits) > 0L) fits[[1L]]$group
 }
 
 # Each group of the finer labeling comes from the coarser group that holds most of its rows.

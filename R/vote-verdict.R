@@ -7,10 +7,12 @@ weak_margin <- 0.10
 # Verdicts without a count to go on with.
 undecided <- c("no clear count", "no groups")
 
-# Share of judging tables in which votes with this verdict found the known count: separated or overlapping round groups,
+# Share of judging tables in which votes of a set of indices with this verdict found the known count: separated or overlapping round groups,
 # and elongated or heavy-tailed ones.
 verdict_rates <- list(
-  clear = c("19 of 20", "4 of 5"), weak = c("4 of 5", "3 of 5"), `no clear count` = c("3 of 5", "3 of 10")
+  standard = list(clear = c("19 of 20", "4 of 5"), weak = c("4 of 5", "3 of 5"),
+                  `no clear count` = c("3 of 5", "3 of 10")),
+  fast = list(clear = c("19 of 20", "4 of 5"), weak = c("4 of 5", "3 of 5"), `no clear count` = c("3 of 5", "3 of 10"))
 )
 
 # Where all families agree on the first and the second place the margin cannot exceed one sixth: agreement counts too.
@@ -26,18 +28,55 @@ family_firsts <- function(shares) {
   vapply(split(shares, factor(shares$family, unique(shares$family))), function(f) f$k[order(-f$points, f$k)][1L], 0L)
 }
 
-# The rates hold for the votes they were measured with: the standard set, its weights, three ranks, from one to ten.
+# What lowers a verdict that the margin alone would give, and why.
+temper <- function(vote, measured) {
+  test <- vote$structure
+  vote$measured <- measured
+  if (isFALSE(test$groups)) {
+    vote$verdict <- "no groups"
+    return(vote)
+  }
+  same <- vote$repeats$k[vote$repeats$index == "vote"] == vote$k
+  reasons <- c(
+    if (is.na(measured)) "how often votes with this method, these indices, counts and weights are right was not measured",
+    if (!is.null(test) && is.na(test$groups)) "the table is too small to test for groups",
+    if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
+      paste("only", sum(same), "of", length(same), "repeats say so")
+    }
+  )
+  if (vote$verdict == "clear" && length(reasons) > 0L) {
+    vote$verdict <- "weak"
+    vote$lowered <- reasons
+  }
+  if (vote$verdict == "weak" && length(same) > 0L && mean(same) < 0.5) {
+    vote$verdict <- "no clear count"
+    vote$lowered <- utils::tail(reasons, 1L)
+  }
+  vote
+}
+
+# The set of indices, "standard" or "fast", that a vote is like the measured ones with: by k-means of plain rows, the
+# set's weights, three ranks, all counts from one or two to eight or more. NA for others.
+measured_set <- function(sweep, method, counting) {
+  used <- sweep$methods[[method]]
+  plain <- used$key == "kmeans" && used$settings$metric == "euclidean" && is.null(used$settings$row_weights)
+  k <- sweep$k
+  whole <- k[1L] <= 2L && max(k) >= 8L && max(k) <= 15L && all(diff(k) == 1L)
+  like <- vapply(names(verdict_rates), function(set) setequal(names(sweep$indices), names(as_indices(set))), NA)
+  alike <- plain && whole && is.null(counting$weights) && counting$rule == "ranked" && counting$depth == 3 && any(like)
+  if (alike) names(verdict_rates)[which(like)[1L]] else NA_character_
+}
+
 track_fact <- function(vote) {
   if (vote$verdict == "no groups") {
     return(NULL)
   }
-  sweep <- vote$sweep
-  measured <- is.null(vote$weights) && vote$rule == "ranked" && vote$depth == 3 && identical(sweep$k, 1:10) &&
-    sweep$methods[[vote$method]]$key == "kmeans" && setequal(names(sweep$indices), names(as_indices("standard")))
-  if (!measured) {
-    return("How often votes with these indices, counts and weights are right has not been measured.")
+  if (is.na(vote$measured)) {
+    return(if (is.null(vote$lowered)) {
+      "How often votes with this method, these indices, counts and weights are right has not been measured."
+    })
   }
-  rates <- verdict_rates[[vote$verdict]]
+  rates <- verdict_rates[[vote$measured]][[vote$verdict]]
   paste0("Votes like this one found the known count in ", rates[1L], " simulated tables with round groups and in ",
          rates[2L], " with elongated or heavy-tailed ones.")
 }

@@ -6,6 +6,15 @@
 #' the same thing form a family, and each family has one vote, shared by its members. The margin is the winner's
 #' lead over the runner-up as a share of all points cast; ties go to the smaller count, and are said.
 #'
+#' **Several methods.** Each votes on the count by itself. Those with a clear or weak count then stand against each
+#' other: the indices that judge partitions rather than the course over the counts rank the groups each of them is voted
+#' to have, again with one vote a family, and the method with most points carries the headline. Methods of different
+#' metrics are not compared.
+#'
+#' **Noise.** Partitions are compared only where the shares of rows in groups differ by at most five points; else only
+#' density indices vote. **Repeats.** The median over the repeats votes; a vote that fewer than four in five repeats
+#' share is not clear, and fewer than half not weak.
+#'
 #' **What the verdict means.** `no groups`: the test of [fl_structure()] finds no evidence of any, and the vote names no
 #' count (sweeps with the set `"fast"` are not tested). `clear`: a margin of 0.20 or more, or of 0.10 with every family
 #' putting the winner first. `weak`: 0.10 or more. `no clear count`: less, or the winner is the largest count tried.
@@ -21,12 +30,16 @@
 #'   family scales that family's vote.
 #' @param rule `"ranked"`, or `"plurality"` where the first choice takes all.
 #' @param by Which fits carry the headline when the sweep holds several: a list with `method`, `preparation` or both.
-#'   Left out, the first of each. Every combination is voted on by itself; `others` lists the rest.
+#'   Left out, the first preparation and the method that wins there. Every combination is voted on by itself; `others`
+#'   lists the rest.
 #' @param depth How many ranks get points under `"ranked"`.
 #' @return An object of class `fl_vote` with fields `k`, `verdict`, `margin`, `runner_up`, `points` (`k`, `points`,
 #'   `rank`), `ballots` (`index`, `family`, `weight`, `k`, `rank`, `value`), `shares` (points by family), `abstained`,
-#'   `neighbours` (what one fewer and one more would change), `others`, `structure`
-#'   (the test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
+#'   `neighbours` (what one fewer and one more would change), `repeats` (what each repeat by itself says: `repeat`,
+#'   `index`, or `"vote"`, and `k`), `contest` (the ballots between methods) and `method_points`, `others` (the votes of
+#'   the other methods and preparations, with their points in the contest and `alike`, the adjusted Rand index of their
+#'   groups and those of the headline), `lowered` (why a verdict is less than its margin), `structure` (the test for
+#'   groups, see [fl_structure()]). `as.data.frame()` gives `points`.
 #' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
 #' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition.
 #' @examples
@@ -39,40 +52,48 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   check_made_by(sweep, "fl_sweep", "sweep")
   check_choice(rule, c("ranked", "plurality"), "rule")
   check_whole(depth, "depth")
-  used <- vote_weights(weights, sweep$indices)
-  headline <- headline_fits(sweep, by)
+  counting <- list(used = vote_weights(weights, sweep$indices), rule = rule, depth = depth, weights = weights)
+  by <- check_by(sweep, by)
   cells <- unique(sweep$cells[, c("preparation", "method")])
-  votes <- lapply(seq_len(nrow(cells)), function(i) {
-    count_votes(sweep, cells$preparation[i], cells$method[i], used, rule, depth)
-  })
-  first <- which(cells$preparation == headline$preparation & cells$method == headline$method)
+  votes <- lapply(seq_len(nrow(cells)), function(i) vote_of(sweep, cells$preparation[i], cells$method[i], counting))
+  preparation <- by$preparation %||% names(sweep$ready)[1L]
+  contest <- method_contest(sweep, votes[cells$preparation == preparation], counting)
+  method <- by$method %||% contest$first
+  first <- which(cells$preparation == preparation & cells$method == method)
   vote <- c(votes[[first]], list(sweep = sweep, rule = rule, depth = depth, weights = weights,
-                                 others = other_votes(votes[-first])))
-  vote$structure <- sweep$structure[[headline$preparation]][[seen_metric(sweep$methods[[headline$method]])]]
-  if (isFALSE(vote$structure$groups)) vote$verdict <- "no groups"
-  # Too few rows or values to test for groups are too few for certainty.
-  if (!is.null(vote$structure) && is.na(vote$structure$groups) && vote$verdict == "clear") vote$verdict <- "weak"
+                                 contest = contest$ballots, method_points = contest$points))
+  vote$others <- other_votes(votes[-first], vote, contest)
   vote$neighbours <- neighbour_changes(vote)
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = weights, rule = if (rule != "ranked") rule,
                          by = by, depth = if (depth != 3) depth)
   structure(vote, class = "fl_vote")
 }
 
-headline_fits <- function(sweep, by) {
+check_by <- function(sweep, by) {
   if (!is.null(by) && (!is.list(by) || !all(rlang::names2(by) %in% c("method", "preparation")))) {
     fl_abort("argument", "`by` must be a list with `method`, `preparation` or both.",
              found = paste0("It is ", shape_of(by), "."))
   }
-  list(
-    method = method_held(sweep, by$method %||% names(sweep$methods)[1L]),
-    preparation = check_choice(by$preparation %||% names(sweep$ready)[1L], names(sweep$ready), "preparation")
-  )
+  list(method = if (!is.null(by$method)) method_held(sweep, by$method),
+       preparation = if (!is.null(by$preparation)) check_choice(by$preparation, names(sweep$ready), "preparation"))
 }
 
-count_votes <- function(sweep, preparation, method, weights, rule, depth) {
-  values <- sweep$values[sweep$values$preparation == preparation & sweep$values$method == method, ]
-  ballots <- cast_ballots(values, sweep$indices, weights)
-  shares <- family_points(ballots, weights, rule, depth)
+# The vote over the counts of one method on one preparation: `counting` says how, see fl_vote().
+vote_of <- function(sweep, preparation, method, counting) {
+  mine <- function(values) values[values$preparation == preparation & values$method == method, ]
+  values <- compared_coverage(mine(sweep$values), sweep$indices)
+  vote <- count_votes(values, mine(sweep$beside), sweep$indices, counting)
+  vote <- c(list(preparation = preparation, method = method), vote, list(
+    abstained = abstentions(values, vote$ballots),
+    repeats = repeated_votes(values, mine(sweep$beside), sweep$indices, counting),
+    structure = sweep$structure[[preparation]][[seen_metric(sweep$methods[[method]])]]
+  ))
+  temper(vote, measured_set(sweep, method, counting))
+}
+
+count_votes <- function(values, beside, indices, counting) {
+  ballots <- cast_ballots(vctrs::vec_rbind(values, beside), indices, counting$used, unique(values$k))
+  shares <- family_points(ballots, counting$used, counting$rule, counting$depth)
   points <- total_points(shares, sort(unique(values$k)))
   cast <- sum(points$points)
   # One count alone has won against nothing.
@@ -81,13 +102,24 @@ count_votes <- function(sweep, preparation, method, weights, rule, depth) {
   margin <- if (cast > 0 && contest) lead / cast else NA_real_
   firsts <- family_firsts(shares)
   list(
-    preparation = preparation, method = method, k = if (cast > 0) points$k[1L] else NA_integer_,
+    k = if (cast > 0) points$k[1L] else NA_integer_,
     verdict = verdict_of(margin, sum(firsts == points$k[1L]), length(firsts), points$k[1L] == max(points$k)),
     margin = margin,
     runner_up = if (cast > 0 && contest && points$points[2L] > 0) points$k[2L] else NA_integer_,
-    tied = contest && isTRUE(lead <= tie_width), points = points, ballots = ballots, shares = shares,
-    abstained = abstentions(values, ballots)
+    tied = contest && isTRUE(lead <= tie_width), points = points, ballots = ballots, shares = shares
   )
+}
+
+# What each repeat by itself would have said: a row for every repeat and index, and for the vote. With one repeat: none.
+repeated_votes <- function(values, beside, indices, counting) {
+  turns <- unique(values$`repeat`)
+  each <- if (length(turns) > 1L) lapply(turns, function(turn) {
+    vote <- count_votes(values[values$`repeat` == turn, ], beside[beside$`repeat` == turn, ], indices, counting)
+    picks <- vote$ballots[vote$ballots$rank == 1L, ]
+    tibble::tibble(`repeat` = turn, index = c("vote", picks$index), k = c(vote$k, picks$k),
+                   margin = c(vote$margin, rep(NA_real_, nrow(picks))))
+  })
+  vctrs::vec_rbind(tibble::tibble(`repeat` = integer(), index = character(), k = integer(), margin = double()), !!!each)
 }
 
 # Indices with no value at any count of two or more, and why.
@@ -102,11 +134,6 @@ abstentions <- function(values, ballots) {
   tibble::tibble(index = silent, reason = unname(reasons))
 }
 
-other_votes <- function(votes) {
-  take <- function(field, type) vapply(votes, `[[`, type, field)
-  tibble::tibble(preparation = take("preparation", ""), method = take("method", ""), k = take("k", 0L),
-                 verdict = take("verdict", ""), margin = take("margin", 0))
-}
 
 #' @export
 as.data.frame.fl_vote <- function(x, ...) x$points

@@ -1,174 +1,124 @@
-# How often is the known count found? Labelled tables in the manner of Milligan & Cooper (1985), doi:10.1007/BF02294245,
-# and tables without groups; each index by itself, the vote, and the gate. Tables with odd numbers are for tuning rules,
-# those with even numbers judge them, and only those are printed.
-# usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=80 a suite and half, FJORDLINE_BENCH_METHODS=kmeans;
-# what was found is kept in build/recovery.rds and fitted anew only when that is gone)
+# How often is the known count found? By each index alone, by the vote, and what the gate says of the same tables. Tables
+# with odd numbers are for tuning rules, those with even numbers judge them, and only those are printed; of tables without
+# groups all are printed, as no rule of the vote was tuned on them.
+# usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=50 judging tables a suite, FJORDLINE_BENCH_METHODS=kmeans)
+# Each sweep is kept in build/recovery and fitted anew only when that is gone: votes can be counted by another rule, and
+# with another method beside, without fitting the first again.
 library(fjordline)
-tables <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "80"))
+source("bench/recovery-tables.R")
+tables <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "50"))
 methods <- strsplit(Sys.getenv("FJORDLINE_BENCH_METHODS", "kmeans"), ",")[[1]]
-store <- "build/recovery.rds"
+workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
+store <- Sys.getenv("FJORDLINE_BENCH_STORE", "build/recovery")
+without <- names(heaps)
+known <- names(suites)
 
-# --- tables
+# --- sweeps
 
-# Milligan (1985), doi:10.1007/BF02294153: 50 rows; truncated normals that do not overlap in the first column.
-recipe <- function() {
-  k <- sample(2:5, 1)
-  d <- sample(c(4, 6, 8), 1)
-  first <- switch(sample(3, 1), 1 / k, 0.1, 0.6)
-  share <- c(first, rep((1 - first) / (k - 1), k - 1))
-  sizes <- pmax(2, round(50 * share))
-  lengths <- matrix(runif(k * d, 10, 40), k)
-  sd <- lengths / 3
-  middle <- matrix(0, k, d)
-  order <- sample(k)
-  for (i in seq_len(k)[-1]) {
-    a <- order[i - 1]
-    b <- order[i]
-    gap <- runif(1, 0.25, 0.75) * (sd[a, 1] + sd[b, 1])
-    middle[b, 1] <- middle[a, 1] + (lengths[a, 1] + lengths[b, 1]) / 2 + gap
-  }
-  range <- diff(range(middle[, 1])) + 40
-  for (j in seq_len(d)[-1]) middle[, j] <- runif(k, 0, range * 2 / 3)
-  group <- rep(seq_len(k), sizes)
-  draw <- function(n) qnorm(runif(n, pnorm(-1.5), pnorm(1.5)))
-  list(x = middle[group, ] + sd[group, ] * matrix(draw(length(group) * d), ncol = d), k = k)
+jobs <- rbind(expand.grid(number = seq_len(2 * tables), suite = known, stringsAsFactors = FALSE),
+              expand.grid(number = seq_len(30), suite = without, stringsAsFactors = FALSE))
+jobs <- jobs[order(jobs$number %% 2, jobs$number), ]  # those that judge first
+file_of <- function(method, job) file.path(store, method, paste0(gsub(" ", "-", job$suite), "-", job$number, ".rds"))
+
+made_for <- function(job) {
+  set.seed(1000 * match(job$suite, c(known, without)) + job$number)
+  c(suites, heaps)[[job$suite]]()
 }
 
-# Means, drawn ever wider until each two lie `apart` from each other.
-places <- function(k, d, apart) {
-  side <- apart
-  repeat {
-    m <- matrix(rnorm(k * d), k) * side
-    if (k == 1 || min(dist(m)) > apart) return(m)
-    side <- side * 1.03
-  }
+fit <- function(method, job) {
+  made <- made_for(job)
+  ready <- fl_prepare(fl_data(as.data.frame(made$x), name = job$suite))
+  chosen <- if (method == "kmeans") fl_method(method, restarts = 10) else fl_method(method)
+  part <- tempfile(tmpdir = file.path(store, method))
+  saveRDS(list(k = made$k, sweep = fl_sweep(ready, chosen, k = 1:10, indices = "all")), part)
+  file.rename(part, file_of(method, job))
 }
 
-sizes_of <- function(n, k, even) {
-  share <- if (even) rep(1, k) else exp(rnorm(k, sd = 0.6))
-  pmax(8, round(n * share / sum(share)))
+for (method in methods) {
+  dir.create(file.path(store, method), recursive = TRUE, showWarnings = FALSE)
+  missing <- which(!vapply(seq_len(nrow(jobs)), function(i) file.exists(file_of(method, jobs[i, ])), NA))
+  options(fjordline.threads = 1L)
+  done <- parallel::mclapply(missing, function(i) try(fit(method, jobs[i, ]), silent = TRUE), mc.cores = workers,
+                             mc.preschedule = FALSE)
+  for (failed in Filter(function(d) inherits(d, "try-error"), done)) cat("failed:", failed)
 }
-
-# Round groups, means at least `apart` standard deviations from each other.
-round_groups <- function(apart, k = sample(2:8, 1)) {
-  d <- sample(2:8, 1)
-  n <- sample(150:500, 1)
-  group <- rep(seq_len(k), sizes_of(n, k, runif(1) < 0.5))
-  list(x = places(k, d, apart)[group, ] + matrix(rnorm(length(group) * d), ncol = d), k = k)
-}
-
-# Stretched and turned, each group its own way.
-elongated <- function() {
-  made <- round_groups(runif(1, 5, 8))
-  d <- sample(2:6, 1)
-  n <- sample(150:500, 1)
-  k <- made$k
-  group <- rep(seq_len(k), sizes_of(n, k, FALSE))
-  x <- places(k, d, 7)[group, ]
-  for (g in seq_len(k)) {
-    rows <- which(group == g)
-    turn <- qr.Q(qr(matrix(rnorm(d * d), d)))
-    x[rows, ] <- x[rows, ] + matrix(rnorm(length(rows) * d),
-                                    ncol = d) %*% diag(exp(runif(d, log(0.3), log(3)))) %*% turn
-  }
-  list(x = x, k = k)
-}
-
-# Heavy tails and columns of noise.
-heavy <- function() {
-  made <- round_groups(runif(1, 5, 8))
-  made$x <- made$x + matrix(rt(length(made$x), 3), nrow(made$x)) * 0.5
-  made$x <- cbind(made$x, matrix(rnorm(nrow(made$x) * 2, sd = 2), ncol = 2))
-  made
-}
-
-one_heap <- function(kind) {
-  d <- sample(2:10, 1)
-  n <- sample(c(100, 200, 400), 1)
-  z <- matrix(rnorm(n * d), n)
-  x <- switch(kind,
-    box = matrix(runif(n * d), n), `long box` = matrix(runif(n * d), n) %*% diag(seq(1, 8, length.out = d)),
-    ball = z / sqrt(rowSums(z^2)) * runif(n)^(1 / d), gaussian = z, `long gaussian` = z %*% diag(seq(1, 8,
-      length.out = d)),
-    `t with 3 df` = matrix(rt(n * d, 3), n), exponential = matrix(rexp(n * d), n),
-    lognormal = exp(z * 0.6), rounded = round(z * 2)
-  )
-  list(x = x, k = 1)
-}
-
-heaps <- c("box", "long box", "ball", "gaussian", "long gaussian", "t with 3 df", "exponential", "lognormal", "rounded")
-suites <- c(list(recipe = recipe, separated = function() round_groups(runif(1, 6, 9), sample(2:5, 1)),
-                 overlapping = function() round_groups(runif(1, 3, 5)), elongated = elongated, heavy = heavy),
-            stats::setNames(lapply(heaps, function(kind) function() one_heap(kind)), heaps))
 
 # --- votes
 
-look <- function(suite, number) {
-  set.seed(1000 * match(suite, names(suites)) + number)
-  made <- suites[[suite]]()
-  ready <- fl_prepare(fl_data(as.data.frame(made$x), name = suite))
-  chosen <- lapply(methods, function(key) if (key == "kmeans") fl_method(key, restarts = 10) else fl_method(key))
-  sweep <- fl_sweep(ready, chosen, k = 1:10, indices = "all")
-  vote <- fl_vote(sweep)
-  list(suite = suite, number = number, k = made$k, structure = vote$structure[c("groups", "p_dip", "p_runt")],
-       values = sweep$values, ballots = vote$ballots, shares = vote$shares, points = vote$points, margin = vote$margin,
-       voted = vote$points$k[1], verdict = vote$verdict)
+# The same sweep with fewer indices; the set "fast" has no reference tables to test the elbow, and no gate.
+voted <- function(sweep, set) {
+  keys <- names(getFromNamespace("as_indices", "fjordline")(set))
+  sweep$indices <- sweep$indices[keys]
+  sweep$values <- sweep$values[sweep$values$index %in% keys, ]
+  sweep$beside <- sweep$beside[sweep$beside$index %in% keys, ]
+  if (set == "fast") {
+    sweep["structure"] <- list(NULL)
+    sweep$values$reason[sweep$values$index == "elbow" & !is.na(sweep$values$value)] <- ""
+  }
+  fl_vote(sweep)
 }
 
-if (file.exists(store)) {
-  found <- readRDS(store)
-} else {
-  jobs <- expand.grid(number = seq_len(2 * tables), suite = names(suites), stringsAsFactors = FALSE)
-  jobs <- jobs[!jobs$suite %in% heaps | jobs$number <= tables, ]
-  jobs <- jobs[order(jobs$number), ]
-  options(fjordline.threads = 1L)
-  found <- parallel::mclapply(seq_len(nrow(jobs)), function(i) {
-    tryCatch(look(jobs$suite[i], jobs$number[i]), error = function(e) e)
-  }, mc.cores = parallel::detectCores(), mc.preschedule = FALSE)
-  failed <- vapply(found, inherits, NA, "error")
-  if (any(failed)) stop(sum(failed), " tables failed: ", conditionMessage(found[failed][[1]]))
-  dir.create("build", showWarnings = FALSE)
-  saveRDS(found, store)
+look <- function(job) {
+  kept <- readRDS(file_of(methods[1], job))
+  vote <- voted(kept$sweep, "standard")
+  fast <- voted(kept$sweep, "fast")
+  all <- voted(kept$sweep, "all")
+  list(suite = job$suite, number = job$number, k = kept$k, groups = vote$structure$groups,
+       picks = all$ballots[all$ballots$rank == 1, c("index", "k", "prefers_one")],
+       votes = rbind(data.frame(set = "standard", k = vote$points$k[1], verdict = vote$verdict, margin = vote$margin),
+                     data.frame(set = "fast", k = fast$points$k[1], verdict = fast$verdict, margin = fast$margin)))
 }
+
+there <- which(vapply(seq_len(nrow(jobs)), function(i) file.exists(file_of(methods[1], jobs[i, ])), NA))
+found <- parallel::mclapply(there, function(i) look(jobs[i, ]), mc.cores = workers)
+judged <- Filter(function(f) f$number %% 2 == 0, found)
+saveRDS(lapply(found, `[[`, "votes"), file.path(store, "votes.rds"))
 
 # --- what was found
 
-judged <- Filter(function(f) f$number %% 2 == 0, found)
-share <- function(hits) sub("^0", "", formatC(mean(hits), digits = 2, format = "f"))
+share <- function(hits) if (length(hits) == 0) "-" else sub("^0", "", formatC(mean(hits), digits = 2, format = "f"))
+of_suite <- function(from, suite) Filter(function(f) f$suite %in% suite, from)
 pick_of <- function(f, index) {
-  mine <- f$ballots[f$ballots$index == index & f$ballots$rank == 1, ]
+  if (index %in% c("standard", "fast")) return(f$votes$k[f$votes$set == index])
+  mine <- f$picks[f$picks$index == index, ]
   if (nrow(mine) == 0) NA else if (mine$prefers_one) 1 else mine$k
 }
-known <- setdiff(names(suites), heaps)
-indices <- fl_indices()$key
-rows <- lapply(c(indices, "the vote"), function(index) {
-  pick <- function(f) if (index == "the vote") f$voted else pick_of(f, index)
+rows <- lapply(c(fl_indices()$key, "standard", "fast"), function(index) {
   by_suite <- vapply(known, function(suite) {
-    mine <- Filter(function(f) f$suite == suite, judged)
-    picks <- vapply(mine, function(f) as.numeric(pick(f)), 0)
+    mine <- of_suite(judged, suite)
+    picks <- vapply(mine, function(f) as.numeric(pick_of(f, index)), 0)
     k <- vapply(mine, `[[`, 0, "k")
     paste0(share(!is.na(picks) & picks == k), " ", share(!is.na(picks) & abs(picks - k) <= 1), " ", share(is.na(picks)))
   }, "")
-  empty <- vapply(Filter(function(f) f$suite %in% heaps, judged), function(f) as.numeric(pick(f)), 0)
-  c(index, by_suite, share(!is.na(empty) & empty > 1))
+  claims <- vapply(of_suite(found, without), function(f) as.numeric(pick_of(f, index)), 0)
+  c(if (index %in% c("standard", "fast")) paste("the vote of the set", index) else index, by_suite,
+    share(!is.na(claims) & claims > 1))
 })
 table <- do.call(rbind, rows)
-colnames(table) <- c("index", paste0(known, ""), "claims in one heap")
-cat("judging tables a suite:", sum(vapply(judged, function(f) f$suite == known[1], NA)), "\n",
-    "found, found within one, abstained\n")
+colnames(table) <- c("index", known, "claims in one heap")
+cat("judging tables:", paste(vapply(known, function(s) length(of_suite(judged, s)), 0L), known, collapse = ", "), "\n",
+    "share of tables with the known count found, found within one, abstained\n")
 print(noquote(table), row.names = FALSE)
+
 cat("\nthe gate: share of tables where it claims groups\n")
-for (suite in names(suites)) {
-  mine <- Filter(function(f) f$suite == suite, found)
-  cat(sprintf("  %-14s %s  (%d tables)\n", suite, share(vapply(mine, function(f) isTRUE(f$structure$groups), NA)),
-              length(mine)))
+for (suite in c(known, without)) {
+  mine <- of_suite(found, suite)
+  cat(sprintf("  %-14s %s  (%d tables)\n", suite, share(vapply(mine, function(f) isTRUE(f$groups), NA)), length(mine)))
 }
-cat("\nverdicts, groups known: share of right counts (tables)\n")
-for (suite in known) {
-  mine <- Filter(function(f) f$suite == suite, judged)
-  for (word in unique(vapply(mine, `[[`, "", "verdict"))) {
-    those <- Filter(function(f) f$verdict == word, mine)
-    cat(sprintf("  %-12s %-15s %s (%d)\n", suite, word, share(vapply(those, function(f) f$voted == f$k, NA)),
-                length(those)))
+verdicts <- function(from, suite, set) {
+  mine <- of_suite(from, suite)
+  votes <- do.call(rbind, lapply(mine, function(f) cbind(f$votes[f$votes$set == set, ], known = f$k)))
+  for (word in unique(votes$verdict)) {
+    those <- votes[votes$verdict == word, ]
+    cat(sprintf("  %-9s %-24s %-15s %s (%d)\n", set, paste(suite, collapse = ", "), word,
+                share(those$k == those$known), nrow(those)))
   }
 }
+cat("\nverdicts, judging tables: share of right counts (tables)\n")
+for (set in c("standard", "fast")) {
+  for (suite in c(as.list(known), list(known[1:3], known[4:5]))) verdicts(judged, suite, set)
+}
+cat("\nverdicts, tables without groups\n")
+for (set in c("standard", "fast")) print(table(unlist(lapply(of_suite(found, without), function(f) {
+  f$votes$verdict[f$votes$set == set]
+}))))

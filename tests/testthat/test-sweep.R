@@ -48,7 +48,8 @@ test_that("a sweep holds what single fits give, for the asked counts only", {
   expect_equal(sort(unique(as.data.frame(sweep)$k)), c(2, 3, 5))
   for (k in c(2, 3, 5)) expect_identical(fl_labels(fl_take(sweep, "kmeans", k)),
                                          fl_labels(fl_partition(ready, k = k, seed = 7319)))
-  expect_equal(names(as.data.frame(sweep)), c("preparation", "method", "k", "repeat", "index", "value", "error", "reason"))
+  expect_equal(names(as.data.frame(sweep)), c("preparation", "method", "k", "repeat", "index", "value", "error", "covered",
+                                             "reason"))
 })
 
 test_that("counts beside the asked ones are fitted for the rules that need neighbours", {
