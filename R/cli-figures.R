@@ -19,8 +19,6 @@ make_folder <- function(folder) {
   folder
 }
 
-vote_figures <- function(vote) list(curves = autoplot(vote$sweep, vote), vote = autoplot(vote))
-
 partition_figures <- function(partition, agreement) {
   Filter(Negate(is.null), list(
     groups = autoplot(partition),

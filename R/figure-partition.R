@@ -6,7 +6,8 @@
 #'   prepared columns (the default with more than two features; axes say what they are). Colour is the group. Shape is
 #'   the known class where there is one, else the group. Rings mark rows that disagree with the known class. Numbered
 #'   discs are the centres.
-#' * `view = "silhouette"`: the silhouette width of every row, sorted within its group, and the mean of each group.
+#' * `view = "silhouette"`: the silhouette width of every row, sorted within its group, the mean of each group, and the
+#'   shares of its rows that are nearer to another group (below 0) or near a border (0 to 0.1).
 #'
 #' The plane draws more than 20,000 rows as an even sample, and the caption says so. Silhouettes of single rows
 #' are given up to 10,000 rows; above that the view stops with an error of class `fjordline_error_argument`.
@@ -193,32 +194,43 @@ draw_silhouettes <- function(object) {
   rows <- rows[order(rows$group, -rows$silhouette), ]
   rows$place <- seq_len(nrow(rows)) + (rows$group - 1) * nrow(rows) * 0.02
   rows$group <- factor(rows$group)
-  each <- function(values, how) vapply(split(values, rows$group), how, 0)
-  means <- data.frame(group = levels(rows$group), mean = each(rows$silhouette, mean), place = each(rows$place, mean),
-                      nearer = each(rows$silhouette < 0, function(v) sum(v) + 0), size = tabulate(rows$group))
-  means$said <- paste0("group ", means$group, ": mean ", fixed2(means$mean), ", ", means$size, " rows",
-                       ifelse(means$nearer > 0, paste0(", ", means$nearer, " below 0"), ""))
+  each <- function(values, how) unlist(lapply(split(values, rows$group), how))
+  means <- data.frame(group = levels(rows$group), place = each(rows$place, mean),
+                      said = each(rows$silhouette, silhouette_said))
+  means$said <- paste0("group ", means$group, ": ", means$said)
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
-  nearer <- sum(rows$silhouette < 0)
   ggplot(shown, aes(.data$place, .data$silhouette)) +
     geom_segment(aes(xend = .data$place, yend = 0, colour = .data$group), linewidth = max(0.25, 380 / nrow(shown))) +
     geom_hline(yintercept = overall, linetype = "dashed", colour = ink) +
+    geom_hline(yintercept = border_width, linetype = "dotted", colour = ink_soft) +
     geom_text(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink) +
     group_scale(levels(rows$group)) +
     ggplot2::scale_x_reverse(breaks = NULL) +
     scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.5)) +
     ggplot2::coord_flip() +
     words_on(
-      title = paste0("Mean silhouette ", fixed2(overall), ": ",
-                     if (nearer == 0L) "no row is" else if (nearer == 1L) "one row is" else paste(nearer, "rows are"),
-                     " nearer to another group than to its own"),
-      subtitle = paste("One line a row, sorted within its group. 1: far from every other group; 0: on a border;",
-                       "below 0: nearer to another group. Dashed: the mean."),
+      title = paste0("Mean silhouette ", fixed2(overall), ": ", percent(mean(rows$silhouette < 0)),
+                     " of the rows are nearer to another group, ",
+                     percent(mean(rows$silhouette >= 0 & rows$silhouette < border_width)), " near a border"),
+      subtitle = paste0("One line a row, sorted within its group. 1: far from every other group; 0: on a border; ",
+                        "below 0: nearer to another group. Near a border: below ", border_width,
+                        " (dotted). Dashed: the mean."),
       caption = data_caption(object$ready,
                              c(paste0(capital(method_said(object$method)), ", k = ", object$k, ", seed ", object$seed,
                                       "."), drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
       x = NULL, y = "silhouette width (higher is better)"
     ) +
     fl_theme() + theme(legend.position = "none", panel.grid.major.y = element_blank())
+}
+
+# A row of less width is about as near to another group as to its own.
+border_width <- 0.1
+
+silhouette_said <- function(width) {
+  nearer <- mean(width < 0)
+  near <- mean(width >= 0 & width < border_width)
+  paste0("mean ", fixed2(mean(width)), ", ", counted(length(width), "row"),
+         if (nearer > 0) paste0(",\n", percent(nearer), " below 0"),
+         if (near > 0) paste0(if (nearer > 0) ", " else ",\n", percent(near), " near a border"))
 }

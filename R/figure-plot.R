@@ -29,6 +29,12 @@ plot.fl_partition <- draw_now
 #' @export
 plot.fl_agree <- draw_now
 
+#' @export
+plot.fl_structure <- draw_now
+
+#' @export
+plot.fl_reliability <- draw_now
+
 # A PNG of 1280 x 800 pixels.
 save_figure <- function(figure, file, width = 1280, height = 800, dpi = 110) {
   write_whole(file, function(draft) {

@@ -2,26 +2,39 @@
 
 #' Draw the curves of a sweep
 #'
-#' One panel an index. The large point is the index's own pick, the ring its second choice; the shaded count is the
-#' vote's. Each panel says which direction is better.
+#' * `view = "curves"`: one panel an index. The large point is the index's own pick, the ring its second choice; the
+#'   shaded count is the vote's. Each panel says which direction is better. Of several repeats the line is the median,
+#'   the band reaches from the lowest to the highest, and ticks below are the picks of each.
+#' * `view = "gap"`: the course of W as observed and as expected without groups, and the gap with its rule (Tibshirani,
+#'   Walther and Hastie 2001).
+#' * `view = "methods"`: the indices that can compare partitions of different methods, a line a method.
 #'
 #' @param object From [fl_sweep()].
+#' @param view `"curves"`, `"gap"` or `"methods"`.
 #' @param vote From [fl_vote()] or [fl_settle()], whose count is marked; left out, the vote with its defaults.
 #' @param ... Not used.
 #' @return A ggplot.
+#' @section Errors: `fjordline_error_argument` for `"gap"` without reference tables, or `"methods"` with one method.
 #' @examples
 #' \donttest{
 #' autoplot(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6, indices = "fast"))
 #' }
 #' @export
-autoplot.fl_sweep <- function(object, vote = NULL, ...) {
+autoplot.fl_sweep <- function(object, view = "curves", vote = NULL, ...) {
+  check_choice(view, c("curves", "gap", "methods"), "view")
   vote <- vote %||% fl_vote(object)
   check_made_by(vote, "fl_vote", "vote")
+  switch(view, curves = draw_curves(object, vote), gap = draw_gap(object, vote), methods = draw_methods(object, vote))
+}
+
+draw_curves <- function(object, vote) {
   curves <- curve_values(object, vote)
   picks <- curve_picks(vote, curves)
   label <- panel_labels(object, picks, unique(curves$index))
   curves$panel <- factor(curves$index, names(label), label)
   picks$panel <- factor(picks$index, names(label), label)
+  every <- repeat_picks(vote, names(label))
+  every$panel <- factor(every$index, names(label), label)
   many <- length(label) > 9L
   chosen <- vote_choice(vote)
   second <- if (is.na(chosen)) NA else vote$runner_up
@@ -30,6 +43,11 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
                                    aes(xmin = .data$k - 0.35, xmax = .data$k + 0.35, ymin = -Inf, ymax = Inf),
                                    inherit.aes = FALSE, fill = mark_soft, alpha = 0.3)) +
     (if (!is.na(second)) geom_vline(xintercept = second, linetype = "dotted", colour = ink_soft)) +
+    (if (object$repeats > 1L) ggplot2::geom_ribbon(aes(ymin = .data$lowest, ymax = .data$highest), fill = ink_soft,
+                                                   alpha = 0.25, na.rm = TRUE)) +
+    (if (nrow(every) > 0L) geom_point(data = every, aes(.data$k, -Inf, size = .data$times), shape = "|", colour = ink,
+                                      show.legend = FALSE)) +
+    ggplot2::scale_size_area(max_size = 7) +
     ggplot2::geom_linerange(aes(ymin = .data$value - .data$error, ymax = .data$value + .data$error),
                             colour = ink_soft, na.rm = TRUE) +
     geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE) +
@@ -43,9 +61,11 @@ autoplot.fl_sweep <- function(object, vote = NULL, ...) {
                        n.breaks = if (many) 3 else 5) +
     words_on(
       title = vote_title(vote),
-      subtitle = paste("Large point: what the index picks by itself. Ring: its second choice.",
+      subtitle = paste(c("Large point: what the index picks by itself. Ring: its second choice.",
                        if (!is.na(chosen)) paste0("Shaded: ", chosen, ", the count ", chosen_by(vote), "."),
-                       if (!is.na(second)) paste0("Dotted: ", second, ", its runner-up.")),
+                       if (!is.na(second)) paste0("Dotted: ", second, ", its runner-up."),
+                       if (nrow(every) > 0L) paste0("Band and ticks below: ", object$repeats, " repeats.")),
+                       collapse = " "),
       caption = data_caption(object$ready[[vote$preparation]],
                              paste0(capital(voted_method(vote)), ", k = ", count_range(object$k), ", seed ",
                                     object$seed, ".")),
@@ -58,8 +78,30 @@ curve_values <- function(sweep, vote) {
   mine <- sweep$values[sweep$values$preparation == vote$preparation & sweep$values$method == vote$method, ]
   cells <- vctrs::vec_split(mine[, c("value", "error")], mine[, c("index", "k")])
   middle <- function(field) vapply(cells$val, function(rows) middle_of(rows[[field]]), 0)
-  out <- tibble::tibble(cells$key, value = middle("value"), error = middle("error"))
-  out[out$index %in% out$index[!is.na(out$value)], ]
+  ends <- function(end) {
+    vapply(cells$val, function(rows) if (all(is.na(rows$value))) NA_real_ else end(rows$value, na.rm = TRUE), 0)
+  }
+  out <- tibble::tibble(cells$key, value = middle("value"), error = middle("error"), lowest = ends(min),
+                        highest = ends(max))
+  held_in(out[out$index %in% out$index[!is.na(out$value)], ])
+}
+
+# A single wild repeat would leave no room for the curve: bands go no farther beyond it than it spans.
+held_in <- function(curves) {
+  by <- split(seq_len(nrow(curves)), curves$index)
+  for (rows in by) {
+    ends <- range(curves$value[rows], na.rm = TRUE)
+    curves$lowest[rows] <- pmax(curves$lowest[rows], ends[1L] - diff(ends))
+    curves$highest[rows] <- pmin(curves$highest[rows], ends[2L] + diff(ends))
+  }
+  curves
+}
+
+# What the repeats pick, and how many of them.
+repeat_picks <- function(vote, drawn) {
+  mine <- vote$repeats[vote$repeats$index %in% drawn, ]
+  by <- vctrs::vec_count(mine[c("index", "k")], sort = "location")
+  tibble::tibble(by$key, times = as.double(by$count))
 }
 
 curve_picks <- function(vote, curves) {

@@ -88,3 +88,14 @@ ballot_rows <- function(vote) {
   rows$label <- paste0(rows$index, ifelse(rows$weight > 0, "", " (no vote)"))
   rows
 }
+
+# All the figures that speak for a count; NULL where there is nothing to draw.
+vote_figures <- function(vote) {
+  gap <- any(vote$ballots$index == "gap") || "gap" %in% vote$abstained$index && NROW(vote$sweep$gaps) > 0L
+  Filter(Negate(is.null), list(
+    curves = autoplot(vote$sweep, vote = vote), vote = autoplot(vote),
+    gap = if (gap) autoplot(vote$sweep, "gap", vote),
+    methods = if (NROW(vote$contest) > 0L) autoplot(vote$sweep, "methods", vote),
+    structure = if (!is.na(vote$structure$groups %||% NA)) autoplot(vote$structure)
+  ))
+}

@@ -55,17 +55,27 @@ split_starts <- function(x, fit, most, settings, seed) {
   d <- ncol(x)
   cuts <- lapply(seq_along(fit$scatter), function(g) {
     rows <- x[fit$group == g, , drop = FALSE]
-    none <- list(gain = 0, centres = fit$centres[g, , drop = FALSE])
-    if (nrow(rows) < 4L || distinct_kernel(rows, 2L, "euclidean") < 2L) {
-      return(none)
+    # Three heaps in a triangle are no better described by two groups than by one: then three parts are tried, and four.
+    for (parts in 2:4) {
+      if (nrow(rows) < 2L * parts || distinct_kernel(rows, parts, "euclidean") < parts) break
+      cut <- least_scatter(rows, parts, settings$restarts, settings$max_rounds, derived_seed(seed, g))
+      gain <- round_bic(nrow(rows), fit$scatter[g], d) - round_bic(tabulate(cut$group), cut$objective, d)
+      if (isTRUE(gain > 0)) {
+        return(list(gain = gain, centres = cut$centres))
+      }
     }
-    halves <- least_scatter(rows, 2L, settings$restarts, settings$max_rounds, derived_seed(seed, g))
-    gain <- round_bic(nrow(rows), fit$scatter[g], d) - round_bic(tabulate(halves$group), halves$objective, d)
-    if (is.na(gain) || gain <= 0) none else list(gain = gain, centres = halves$centres)
+    list(gain = 0, centres = fit$centres[g, , drop = FALSE])
   })
   gain <- vapply(cuts, `[[`, 0, "gain")
+  more <- vapply(cuts, function(cut) nrow(cut$centres) - 1L, 0L)
   room <- most - length(cuts)
-  chosen <- utils::head(order(-gain), min(room, sum(gain > 0)))
+  chosen <- integer()
+  for (g in order(-gain)) {
+    if (gain[g] > 0 && more[g] <= room) {
+      chosen <- c(chosen, g)
+      room <- room - more[g]
+    }
+  }
   do.call(rbind, lapply(seq_along(cuts), function(g) if (g %in% chosen) cuts[[g]]$centres
                         else fit$centres[g, , drop = FALSE]))
 }
@@ -73,7 +83,8 @@ split_starts <- function(x, fit, most, settings, seed) {
 #' k-means that finds the count
 #'
 #' Starts from the smallest count allowed. Every group is cut in two by k-means with two groups; where the BIC of the
-#' two halves is lower than that of the whole group, the cut stands. K-means from all the centres then there settles
+#' two halves is lower than that of the whole group, the cut stands. Where it is not, three parts are tried and then
+#' four, beyond the paper: heaps in a triangle are no better described by two groups than by one. K-means from all the centres then there settles
 #' the rows again, and the next round begins, until no cut stands or the largest count is reached. Of all counts
 #' passed through, the one with the lowest BIC over the whole table is returned.
 #'

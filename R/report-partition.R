@@ -68,7 +68,7 @@ report_parts <- function(x, title) {
     cards = group_standouts(x), colours = fl_palette(x$k), prepared = say_steps(ready$steps),
     check = fl_check(ready$data), plane = autoplot(x),
     silhouettes = if (has_silhouettes(x)) autoplot(x, view = "silhouette"),
-    curves = if (!is.null(x$vote)) autoplot(x$vote$sweep, x$vote), ballots = if (!is.null(x$vote)) autoplot(x$vote),
+    why = if (!is.null(x$vote)) vote_figures(x$vote),
     cross = if (!is.null(agreement)) autoplot(agreement), steps = fl_steps(x), untried = report_untried(x),
     footer = paste0("Made with fjordline ", utils::packageVersion("fjordline"), ", R ", getRversion(), ". Seed ",
                     x$seed, ".")

@@ -21,7 +21,10 @@
 #'   Values of different preparations are not comparable, and are never put in one ranking.
 #' @section Errors: `fjordline_error_argument` for counts that are no whole numbers of one or more, `_method` and
 #'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
-#' @section Progress: signals progress through the progressr package.
+#' @section Progress and workers: signals progress through the progressr package. The fits, the reference tables and
+#'   the resamples use all threads; under a plan of the future package, as in
+#'   `future::plan("multisession", workers = 4)`, they are shared among its workers instead, which pays for methods
+#'   written in R. The results are the same.
 #' @seealso [fl_vote()] for the count, [fl_take()] for one of the fits.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
@@ -37,7 +40,7 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", 
   chosen <- as_indices(indices)
   cells <- sweep_cells(names(ready), methods, asked, repeats, seed)
   step <- progressr::progressor(steps = nrow(cells) + judging_steps(cells, chosen))
-  fits <- lapply(seq_len(nrow(cells)), function(i) {
+  fits <- shared_out(seq_len(nrow(cells)), function(i) {
     fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]], cells$k[i], cells$seed[i])
     step()
     fit

@@ -33,8 +33,10 @@ again_by <- function(method, about) {
 reference_curves <- function(set, again, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
   x <- set$x[rows, , drop = FALSE]
+  counts <- set$k
+  metric <- set$metric
   log_scatter <- function(table, seed) {
-    vapply(set$k, function(k) {
+    vapply(counts, function(k) {
       scatter <- if (k == 1) total_scatter(table) else sum(again$fit(table, k, seed)$scatter)
       if (scatter > 0) log(scatter) else NA_real_
     }, 0)
@@ -43,12 +45,12 @@ reference_curves <- function(set, again, seed, step) {
     seed)
   axes <- axes_for_tables(x)
   sets <- lapply(seq_along(groupless_tables), function(kind) {
-    curves <- vapply(seq_len(reference_sets), function(r) {
+    curves <- shared_out(seq_len(reference_sets), function(r) {
       step()
       own <- derived_seed(seed, kind, r)
-      log_scatter(as_seen(groupless_tables[[kind]](axes, own), set$metric), own)
-    }, numeric(length(set$k)))
-    matrix(t(curves), nrow = reference_sets)
+      log_scatter(as_seen(groupless_tables[[kind]](axes, own), metric), own)
+    })
+    do.call(rbind, curves)
   })
   list(k = set$k, observed = observed, rows = length(rows), sets = stats::setNames(sets, names(groupless_tables)))
 }
@@ -58,24 +60,33 @@ reference_curves <- function(set, again, seed, step) {
 resample_curves <- function(set, again, seed, step) {
   rows <- sampled_rows(nrow(set$x), resample_most_rows, seed)
   x <- set$x[rows, , drop = FALSE]
-  by_count <- lapply(seq_along(set$k), function(m) {
+  # The largest counts take longest: first, so that workers end together.
+  largest_first <- order(-set$k)
+  counts <- set$k
+  groups <- lapply(set$groups, `[`, rows)
+  by_count <- shared_out(largest_first, function(m) {
     step()
-    k <- set$k[m]
+    k <- counts[m]
     if (k == 1) {
       return(list(curves = c(NA_real_, NA_real_, 1, 0), returns = NULL))
     }
     labels <- bootstrap_labels(x, k, again, seed)
     stable <- agreement_of_pairs(labels)
     strong <- strength_of_halves(x, k, again, seed)
-    list(curves = c(mean(stable), standard_error(stable), mean(strong), standard_error(strong)),
-         returns = mean_returns(set$groups[[m]][rows], labels))
-  })
+    list(curves = c(mean_and_error(stable), mean_and_error(strong)),
+         returns = mean_returns(groups[[m]], labels))
+  })[order(largest_first)]
   curves <- vapply(by_count, `[[`, double(4), "curves")
   list(stability = curves[1L, ], stability_error = curves[2L, ], strength = curves[3L, ], strength_error = curves[4L, ],
        returns = lapply(by_count, `[[`, "returns"))
 }
 
-standard_error <- function(values) stats::sd(values) / sqrt(length(values))
+# Samples that could not be fitted are left out, up to half of them.
+mean_and_error <- function(values) {
+  usable <- values[!is.na(values)]
+  if (2L * length(usable) < length(values)) c(NA_real_, NA_real_)
+  else c(mean(usable), stats::sd(usable) / sqrt(length(usable)))
+}
 
 # Labels of all rows by fits to bootstrap samples. A sample that cannot be fitted (fewer different rows than groups)
 # gives NULL.

@@ -76,6 +76,9 @@ as.data.frame.fl_reliability <- function(x, ...) x$groups
 
 #' @export
 fl_facts.fl_reliability <- function(x) {
+  if (nrow(x$groups) < 2L) {
+    return("There is one group only: nothing that could wander, and nothing shown by its coming back.")
+  }
   bad <- x$groups[x$groups$returns < wanders_below, ]
   middling <- x$groups[x$groups$returns >= wanders_below & x$groups$returns < firm_from, ]
   named <- function(groups) paste0(if (nrow(groups) == 1L) "Group " else "Groups ", listed(groups$group))

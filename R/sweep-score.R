@@ -5,7 +5,8 @@
 #'   ([fl_indices()]).
 #' @return An object of class `fl_score`, a data frame with a row an index: `index`, `family`, `k`, `value`,
 #'   `error` (its standard error, where it has one), `covered` (the share of rows in groups), `direction` (which value
-#'   is better), and the `reason` where there is no value. Indices that compare neighbouring counts, like the elbow, need a sweep and abstain here.
+#'   is better), and the `reason` where there is no value. Indices that compare neighbouring counts, like the elbow,
+#'   need a sweep and abstain here.
 #' @section Errors: `fjordline_error_index` for a misspelt key, `_model` for a partition loaded from a file.
 #' @examples
 #' fl_score(fl_partition(fl_prepare(fl_demo("water_samples")), k = 5))

@@ -4,8 +4,12 @@
 # The families whose values depend on how one method goes from count to count, or on its own likelihood.
 within_method <- c("curve", "reference", "likelihood")
 
-# `votes`: of the methods on one preparation. Methods with a clear or weak count stand, where there are any, and of those
-# the ones that compare rows as the first of them does: other metrics give values of another kind.
+judging_indices <- function(sweep) {
+  Filter(function(index) is.null(index$order) && !index$family %in% within_method, sweep$indices)
+}
+
+# `votes`: of the methods on one preparation. Methods with a clear or weak count stand, where there are any, and of
+# those the ones that compare rows as the first of them does: other metrics give values of another kind.
 method_contest <- function(sweep, votes, counting) {
   named <- vapply(votes, `[[`, "", "method")
   standing <- votes[vapply(votes, stands, NA)]
@@ -39,7 +43,7 @@ contest_ballots <- function(sweep, standing, counting) {
     mine$k <- rep(place, nrow(mine))
     mine
   }))
-  judging <- Filter(function(index) is.null(index$order) && !index$family %in% within_method, sweep$indices)
+  judging <- judging_indices(sweep)
   if (length(standing) < 2L || length(judging) == 0L) {
     return(no_ballots())
   }

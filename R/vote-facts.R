@@ -70,6 +70,9 @@ family_fact <- function(x) {
   }
   other <- firsts[firsts != k]
   here <- sum(firsts == k)
+  if (length(firsts) == 1L) {
+    return(paste0("Only one family votes, ", names(firsts), "; it puts ", firsts, " first."))
+  }
   paste0(if (here == 0L) "None" else capital(spelt(here)), " of ", length(firsts), " families ",
          if (here < 2L) "puts " else "put ", k, " first",
          if (length(other) > 0L) paste0("; ", listed(paste0(names(other), " would take ", other))), ".")
@@ -77,12 +80,14 @@ family_fact <- function(x) {
 
 vote_doubts <- function(x) {
   k <- if (is.null(x$settled)) x$k else x$settled$voted
-  ones <- unique(x$ballots$index[x$ballots$prefers_one])
+  gap <- gap_fact(x)
+  ones <- setdiff(unique(x$ballots$index[x$ballots$prefers_one]), if (!is.null(gap)) "gap")
   c(
     if (!is.null(x$lowered)) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), "."),
     if (isTRUE(x$tied)) "Two counts have the same points; the smaller one was taken.",
     end_fact(x, k),
     if (length(ones) > 0L) paste0(listed(index_said(x, ones)), " would rather have one group."),
+    gap,
     abstention_facts(x),
     if (!is.na(k)) track_fact(x),
     if (is.null(x$structure)) {
@@ -114,6 +119,7 @@ repeat_facts <- function(x) {
     times <- sort(table(k), decreasing = TRUE)
     listed(paste0(names(times), " (", times, ")"))
   }
+  range_said <- function(k) paste(range(k), collapse = if (length(unique(k)) > 2L) " to " else " or ")
   votes <- x$repeats$k[x$repeats$index == "vote"]
   picks <- split(x$repeats$k, factor(x$repeats$index, setdiff(unique(x$repeats$index), "vote")))
   changing <- Filter(function(k) length(unique(k)) > 1L, picks)
@@ -122,7 +128,7 @@ repeat_facts <- function(x) {
            if (length(unique(votes)) == 1L) paste0("always says ", votes[1L]) else paste0("says ", said(votes)), "."),
     if (length(changing) == 0L) "Each index picks the same count in every repeat."
     else paste0("Picks that change with the seed: ",
-                listed(paste(index_said(x, names(changing)), vapply(changing, said, ""))), ".")
+                listed(paste(index_said(x, names(changing)), vapply(changing, range_said, ""))), ".")
   )
 }
 

@@ -7,8 +7,8 @@ weak_margin <- 0.10
 # Verdicts without a count to go on with.
 undecided <- c("no clear count", "no groups")
 
-# Share of judging tables in which votes of a set of indices with this verdict found the known count: separated or overlapping round groups,
-# and elongated or heavy-tailed ones.
+# Share of judging tables in which votes of a set of indices with this verdict found the known count: separated or
+# overlapping round groups, and elongated or heavy-tailed ones.
 verdict_rates <- list(
   standard = list(clear = c("19 of 20", "4 of 5"), weak = c("4 of 5", "3 of 5"),
                   `no clear count` = c("3 of 5", "3 of 10")),
@@ -38,7 +38,8 @@ temper <- function(vote, measured) {
   }
   same <- vote$repeats$k[vote$repeats$index == "vote"] == vote$k
   reasons <- c(
-    if (is.na(measured)) "how often votes with this method, these indices, counts and weights are right was not measured",
+    if (is.na(measured)) paste("how often votes with this method, these indices, counts and weights are right was",
+                               "not measured"),
     if (!is.null(test) && is.na(test$groups)) "the table is too small to test for groups",
     if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
       paste("only", sum(same), "of", length(same), "repeats say so")

@@ -1,5 +1,5 @@
-# Labelled tables in the manner of Milligan & Cooper (1985), doi:10.1007/BF02294245, and tables without groups: a list of
-# functions that each draw one, as `x` and the count `k`.
+# Labelled tables in the manner of Milligan & Cooper (1985), doi:10.1007/BF02294245, and tables without groups: lists
+# of functions that each draw one, as `x` and the count `k`.
 
 # Milligan (1985), doi:10.1007/BF02294153: 50 rows; truncated normals that do not overlap in the first column.
 recipe <- function() {

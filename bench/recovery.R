@@ -1,6 +1,6 @@
-# How often is the known count found? By each index alone, by the vote, and what the gate says of the same tables. Tables
-# with odd numbers are for tuning rules, those with even numbers judge them, and only those are printed; of tables without
-# groups all are printed, as no rule of the vote was tuned on them.
+# How often is the known count found? By each index alone, by the vote, and what the gate says of the same tables.
+# Tables with odd numbers are for tuning rules, those with even numbers judge them, and only those are printed; of those
+# without groups all are printed, as no rule of the vote was tuned on them.
 # usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=50 judging tables a suite, FJORDLINE_BENCH_METHODS=kmeans)
 # Each sweep is kept in build/recovery and fitted anew only when that is gone: votes can be counted by another rule, and
 # with another method beside, without fitting the first again.

@@ -7,7 +7,7 @@ folder <- "docs/screenshots"
 water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 vote <- fl_vote(fl_sweep(water, "kmeans", k = 1:10))
 groups <- fl_take(fl_settle(vote, k = 5, reason = "five kinds of water are known"))
-save(autoplot(vote$sweep, vote), file.path(folder, "curves.png"))
+save(autoplot(vote$sweep, vote = vote), file.path(folder, "curves.png"))
 save(autoplot(vote), file.path(folder, "vote.png"))
 save(autoplot(groups), file.path(folder, "groups.png"))
 save(autoplot(groups, columns = c("temperature", "salinity")), file.path(folder, "columns.png"))

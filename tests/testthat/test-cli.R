@@ -42,9 +42,9 @@ test_that("help, version and wrong usage", {
 
 test_that("check, count and group say what the R functions say", {
   expect_match(shell("check", water_file, water_roles[1:6])$out, "3 findings", all = FALSE)
-  count <- shell("count", water_file, water_roles)
+  count <- shell("count", water_file, water_roles, "--restarts", "2")
   expect_equal(count$status, 0)
-  expect_equal(count$out[1], fl_facts(fl_vote(fl_sweep(water_ready(), k = 1:10)))[1])
+  expect_equal(count$out[1], fl_facts(fl_vote(fl_sweep(water_ready(), fl_method("kmeans", restarts = 2), k = 1:10)))[1])
   group <- shell("group", water_file, water_roles, "--k", "5")
   expect_equal(group$out[1], fl_facts(fl_partition(water_ready(), k = 5))[1])
   expect_match(group$out, "adjusted Rand 0.88", all = FALSE)
@@ -68,8 +68,10 @@ test_that("group writes the table, the model and the figures; place and agree re
 
 test_that("--json is JSON on standard output, with everything else on standard error", {
   folder <- withr::local_tempdir()
-  vote <- fl_vote(fl_sweep(water_ready(), k = 1:10))
-  count <- jsonlite::fromJSON(paste(shell("count", water_file, water_roles, "--json")$out, collapse = "\n"))
+  vote <- fl_vote(fl_sweep(water_ready(), fl_method("kmeans", restarts = 2), k = 1:10))
+  count <- shell("count", water_file, water_roles, "--restarts", "2", "--json", "--figures", "why", folder = folder)
+  count <- jsonlite::fromJSON(paste(count$out, collapse = "\n"))
+  expect_setequal(list.files(file.path(folder, "why")), paste0(c("curves", "vote", "gap", "structure"), ".png"))
   expect_equal(count$k, vote$k)
   expect_equal(count$verdict, vote$verdict)
   expect_equal(count$points$points, vote$points$points)
@@ -113,7 +115,7 @@ test_that("the demo makes its folder: figures, table, model, report", {
   expect_setequal(list.files(file.path(folder, "demo")),
                   c("figures", "water_grouped.csv", "water_model.json", "water_report.html",
                     paste0(fl_demos()$name, ".csv")))
-  expect_length(list.files(file.path(folder, "demo", "figures")), 5)
+  expect_length(list.files(file.path(folder, "demo", "figures")), 7)
   expect_match(run$out, "Five groups, by k-means", all = FALSE)
   expect_match(run$out, "Still water, no groups at all\\. No evidence of groups", all = FALSE)
 })
@@ -177,7 +179,7 @@ test_that("the next command repeats the roles and the preparation, so that pasti
   roles <- c("--truth", "source", "--id", "event", "--aside", "time,distance")
   check <- shell("check", "ice quakes.csv", roles, folder = folder)
   expect_equal(utils::tail(check$out, 1), "Next: fjordline count 'ice quakes.csv' --truth source --id event --aside time,distance")
-  count <- shell("count", "ice quakes.csv", roles, "--transform", "log", "--seed", "7", folder = folder)
+  count <- shell("count", "ice quakes.csv", roles, "--transform", "log", "--seed", "7", "--indices", "fast", folder = folder)
   following <- utils::tail(count$out, 1)
   expect_match(following, "group 'ice quakes.csv' .*--aside time,distance --transform log --seed 7 --k [0-9]+ .*--out grouped.csv$")
   again <- shell(scan(text = sub("^Next: fjordline ", "", following), what = "", quiet = TRUE), folder = folder)

@@ -92,3 +92,13 @@ test_that("every method of the catalogue keeps the contract on the demo data", {
   }
   expect_output(print(catalogue), "assumes")
 })
+
+test_that("heaps in a triangle are found, which one cut in two does not show", {
+  ready <- ready_from(as.matrix(heaps(gap = 30)[c("east", "north")]))
+  whole <- round_bic(60L, sum(group_scatter(ready$x, rep(1L, 60))), 2)
+  two <- least_scatter(ready$x, 2L, 10L, 200L, 1)
+  expect_gt(round_bic(tabulate(two$group), two$objective, 2), whole)
+  found <- fl_partition(ready, "splitting")
+  expect_true(same_grouping(fl_labels(found), rep(1:3, each = 20)))
+  expect_equal(fl_partition(ready, fl_method("splitting", most = 2))$k, 1)
+})

@@ -222,3 +222,38 @@ test_that("a table too small for the gate gets no clear vote; one column, repeat
     expect_true(all(loose$groups$returns > 0 & loose$groups$returns <= 1))
   }
 })
+
+test_that("one group is not called firm", {
+  one <- fl_reliability(fl_partition(fl_prepare(heap_data()), k = 1), samples = 3, reseeds = 2)
+  expect_match(fl_facts(one), "^There is one group only")
+})
+
+test_that("samples that could not be fitted are left out of the mean, up to half of them", {
+  expect_equal(mean_and_error(c(0.5, NA, 0.7, 0.9)), c(0.7, sd(c(0.5, 0.7, 0.9)) / sqrt(3)))
+  expect_equal(mean_and_error(c(0.5, NA, NA)), c(NA_real_, NA_real_))
+})
+
+test_that("a sweep is the same on the workers of a plan, user's methods included", {
+  skip_if_not_installed("future.apply")
+  fl_new_method("halves", fit = function(x, k, settings, seed) list(group = 1L + (x[, 1] > median(x[, 1]))))
+  withr::defer(rm("halves", envir = own_methods))
+  sweep <- function() {
+    fl_sweep(fl_prepare(heap_data()), list(fl_method("kmeans", restarts = 2), "halves"), k = 2:3,
+             indices = c("gap", "stability"))
+  }
+  here <- sweep()
+  expect_false(has_workers())
+  before <- future::plan("multisession", workers = 2)
+  withr::defer(future::plan(before))
+  expect_true(has_workers())
+  there <- sweep()
+  expect_identical(there$values, here$values)
+  expect_identical(there$gaps, here$gaps)
+  expect_identical(lapply(there$fits, `[[`, "group"), lapply(here$fits, `[[`, "group"))
+})
+
+test_that("in a worker one thread is used, and the option is put back", {
+  withr::local_options(fjordline.threads = 2L)
+  expect_equal(on_one_thread(function(i) i + thread_count())(1), 2)
+  expect_equal(thread_count(), 2L)
+})

@@ -1,0 +1,41 @@
+# The gap's curves and its rule, in numbers and words.
+
+# By count, the medians over the repeats.
+gap_middle <- function(sweep, vote) {
+  mine <- sweep$gaps
+  if (!is.null(mine)) mine <- mine[mine$preparation == vote$preparation & mine$method == vote$method, ]
+  if (NROW(mine) == 0L) {
+    fl_abort("argument", "There is no gap to draw: the sweep has no reference tables.",
+             found = if ("gap" %in% names(sweep$indices)) "The method's settings speak of single rows."
+                     else "The gap is not among its indices.",
+             advice = if (!"gap" %in% names(sweep$indices)) "fl_sweep(ready, indices = \"standard\") has it.")
+  }
+  fields <- c("observed", "expected", "sd", "gap", "error")
+  by <- split(mine[fields], mine$k)
+  middle <- vapply(by, function(rows) vapply(rows, stats::median, 0), numeric(length(fields)))
+  out <- data.frame(k = as.integer(names(by)), t(middle), row.names = NULL)
+  following <- match(out$k + 1L, out$k)
+  out$mark <- out$gap[following] - out$error[following]
+  out$asked <- out$k %in% sweep$k
+  out
+}
+
+gap_pick <- function(vote) {
+  mine <- vote$ballots[vote$ballots$index == "gap" & vote$ballots$rank == 1L, ]
+  if (nrow(mine) == 0L) NA_integer_ else if (mine$prefers_one) 1L else mine$k
+}
+
+gap_reason <- function(curves, pick) {
+  at <- curves[curves$k == pick, ]
+  said <- formatC(c(at$gap, at$mark), digits = 3L, format = "g", flag = "#")
+  paste0("the smallest count whose gap (", said[1L], ") is no lower than the next one's less its error (",
+         said[2L], ")")
+}
+
+gap_fact <- function(vote) {
+  if (NROW(vote$sweep$gaps) == 0L || !any(vote$ballots$index == "gap" & vote$ballots$weight > 0)) {
+    return(NULL)
+  }
+  pick <- gap_pick(vote)
+  paste0("Gap: ", pick, " is ", gap_reason(gap_middle(vote$sweep, vote), pick), "; the highest gap is not the rule.")
+}
