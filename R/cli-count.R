@@ -47,6 +47,6 @@ vote_json <- function(vote) {
        method = vote$method, preparation = vote$preparation, points = vote$points,
        ballots = vote$ballots[, c("index", "family", "weight", "k", "rank", "value")], abstained = vote$abstained,
        lowered = vote$lowered, repeats = vote$repeats, contest = vote$contest, others = vote$others,
-       structure = if (!is.null(vote$structure)) vote$structure[c("groups", "p", "p_dip", "p_runt", "sets")],
+       structure = vote$structure[c("groups", "p", "p_dip", "p_runt", "sets")],
        values = as.data.frame(vote$sweep), gaps = vote$sweep$gaps)
 }

@@ -66,7 +66,7 @@ autoplot.fl_vote <- function(object, ...) {
 
 gate_caption <- function(vote) {
   test <- vote$structure
-  if (is.null(test) || is.na(test$groups)) "Not tested: whether there are groups at all, and groups that are not round."
+  if (is.na(test$groups)) "Whether there are groups at all could not be tested."
   else paste0("Groups at all? ", if (test$groups) "Yes" else "No evidence", ", p = ", p_said(test$p), ".")
 }
 
@@ -96,6 +96,6 @@ vote_figures <- function(vote) {
     curves = autoplot(vote$sweep, vote = vote), vote = autoplot(vote),
     gap = if (gap) autoplot(vote$sweep, "gap", vote),
     methods = if (NROW(vote$contest) > 0L) autoplot(vote$sweep, "methods", vote),
-    structure = if (!is.na(vote$structure$groups %||% NA)) autoplot(vote$structure)
+    structure = if (!is.na(vote$structure$groups)) autoplot(vote$structure)
   ))
 }

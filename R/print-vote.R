@@ -6,7 +6,7 @@ format.fl_vote <- function(x, ...) {
   settled <- if (!is.null(x$settled)) facts[2L]
   gate <- if (isTRUE(x$structure$groups)) structure_fact(x)
   rest <- setdiff(facts[-1L], c(settled, gate))
-  c(facts[1L], settled, gate, family_lines(x), index_lines(x), sentence_lines(rest), vote_next(x))
+  c(facts[1L], sentence_lines(c(settled, gate)), family_lines(x), index_lines(x), sentence_lines(rest), vote_next(x))
 }
 
 vote_next <- function(x) {

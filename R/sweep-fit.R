@@ -10,8 +10,8 @@
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both.
 #' @param k Whole numbers: the counts to try.
 #' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count
-#'   too rarely, with reference tables, resampling and the test of [fl_structure()] whether there are groups at all;
-#'   `"fast"`: without those three, for a first look; `"all"`.
+#'   too rarely, with reference tables and resampling; `"fast"`: without those two, for a first look; `"all"`. Whether
+#'   there are groups at all is tested with each ([fl_structure()]; in the set `"fast"` against 39 tables of each kind).
 #' @param repeats How often every cell is fitted, each time with another seed derived from `seed`.
 #' @param seed Whole number; see [fl_partition()]. The first repeat uses it as it is, so that
 #'   `fl_partition(ready, method, k, seed)` gives the same groups.
@@ -46,13 +46,12 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", 
     fit
   })
   check_any_fit(fits)
-  tested <- any(vapply(chosen, `[[`, "", "tier") != "fast")
   judged <- score_cells(ready, methods, cells, fits, chosen, asked, step)
   sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
                 seed = seed,
                 cells = cells, fits = fits, values = judged$values, beside = judged$beside, returns = judged$returns,
                 gaps = judged$gaps,
-                structure = if (tested) structure_tests(ready, methods, seed))
+                structure = structure_tests(ready, methods, seed, gate_sets(chosen)))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
 }
@@ -133,11 +132,14 @@ score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
        returns = bound("returns"), gaps = bound("gaps"))
 }
 
+# For a first look just as many tables as can show groups at the level.
+gate_sets <- function(indices) if (all(vapply(indices, `[[`, "", "tier") == "fast")) 39L else 199L
+
 # By preparation and metric, as the methods see the rows.
-structure_tests <- function(ready, methods, seed) {
+structure_tests <- function(ready, methods, seed, sets) {
   seen <- unique(vapply(methods, seen_metric, ""))
   lapply(ready, function(one) {
-    stats::setNames(lapply(seen, function(metric) fl_structure(one, metric, seed = seed)), seen)
+    stats::setNames(lapply(seen, function(metric) fl_structure(one, metric, sets, seed)), seen)
   })
 }
 

@@ -34,15 +34,12 @@ vote_headline <- function(x) {
 # What the gate said, and what the indices would have said without it.
 structure_fact <- function(x) {
   test <- x$structure
-  if (is.null(test)) {
-    return(NULL)
-  }
   if (is.na(test$groups)) {
     return(fl_facts(test)[1L])
   }
   if (test$groups) {
-    return(paste0("Groups at all? Yes, p = ", p_said(test$p), " against tables without groups of the same size and ",
-                  "spread."))
+    return(paste0("Groups at all? Yes, p = ", p_said(test$p), " against ", test$sets,
+                  " tables without groups of each kind."))
   }
   firsts <- x$ballots$k[x$ballots$rank == 1L & x$ballots$weight > 0]
   c("Groups closer than 3 sd, or under a tenth of the rows, would often be missed.",
@@ -80,7 +77,7 @@ family_fact <- function(x) {
 
 vote_doubts <- function(x) {
   k <- if (is.null(x$settled)) x$k else x$settled$voted
-  gap <- gap_fact(x)
+  gap <- gap_rule_fact(x)
   ones <- setdiff(unique(x$ballots$index[x$ballots$prefers_one]), if (!is.null(gap)) "gap")
   c(
     if (!is.null(x$lowered)) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), "."),
@@ -90,11 +87,7 @@ vote_doubts <- function(x) {
     gap,
     abstention_facts(x),
     if (!is.na(k)) track_fact(x),
-    if (is.null(x$structure)) {
-      "Not tested: whether there are groups at all, and groups that are not round; a vote finds a count in any table."
-    } else {
-      "Without mixtures a vote can only be trusted for separated, round groups."
-    }
+    "Without mixtures a vote can only be trusted for separated, round groups."
   )
 }
 

@@ -32,7 +32,7 @@ gap_reason <- function(curves, pick) {
          said[2L], ")")
 }
 
-gap_fact <- function(vote) {
+gap_rule_fact <- function(vote) {
   if (NROW(vote$sweep$gaps) == 0L || !any(vote$ballots$index == "gap" & vote$ballots$weight > 0)) {
     return(NULL)
   }

@@ -16,7 +16,7 @@
 #' share is not clear, and fewer than half not weak.
 #'
 #' **What the verdict means.** `no groups`: the test of [fl_structure()] finds no evidence of any, and the vote names no
-#' count (sweeps with the set `"fast"` are not tested). `clear`: a margin of 0.20 or more, or of 0.10 with every family
+#' count. `clear`: a margin of 0.20 or more, or of 0.10 with every family
 #' putting the winner first. `weak`: 0.10 or more. `no clear count`: less, or the winner is the largest count tried.
 #' Where the table is too small for the test, no vote is clear. On
 #' simulated tables with round groups, separated or overlapping, clear votes of the standard set found the known count

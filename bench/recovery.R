@@ -15,7 +15,9 @@ known <- names(suites)
 
 # --- sweeps
 
+# Tables of the recipe are small: four times as many.
 jobs <- rbind(expand.grid(number = seq_len(2 * tables), suite = known, stringsAsFactors = FALSE),
+              data.frame(number = 2 * tables + seq_len(6 * tables), suite = "recipe"),
               expand.grid(number = seq_len(30), suite = without, stringsAsFactors = FALSE))
 jobs <- jobs[order(jobs$number %% 2, jobs$number), ]  # those that judge first
 file_of <- function(method, job) file.path(store, method, paste0(gsub(" ", "-", job$suite), "-", job$number, ".rds"))
@@ -45,14 +47,15 @@ for (method in methods) {
 
 # --- votes
 
-# The same sweep with fewer indices; the set "fast" has no reference tables to test the elbow, and no gate.
+# The same sweep with fewer indices; the set "fast" has no reference tables to test the elbow, and fewer for the gate.
 voted <- function(sweep, set) {
   keys <- names(getFromNamespace("as_indices", "fjordline")(set))
   sweep$indices <- sweep$indices[keys]
   sweep$values <- sweep$values[sweep$values$index %in% keys, ]
   sweep$beside <- sweep$beside[sweep$beside$index %in% keys, ]
   if (set == "fast") {
-    sweep["structure"] <- list(NULL)
+    sweep$structure <- list(list(euclidean = fl_structure(sweep$ready[[1]], sets = 39)))
+    names(sweep$structure) <- names(sweep$ready)
     sweep$values$reason[sweep$values$index == "elbow" & !is.na(sweep$values$value)] <- ""
   }
   fl_vote(sweep)
@@ -83,6 +86,11 @@ pick_of <- function(f, index) {
   mine <- f$picks[f$picks$index == index, ]
   if (nrow(mine) == 0) NA else if (mine$prefers_one) 1 else mine$k
 }
+# A vote without a clear count, or against groups, claims none.
+claim_of <- function(f, index) {
+  if (!index %in% f$votes$set) return(pick_of(f, index))
+  if (f$votes$verdict[f$votes$set == index] %in% c("clear", "weak")) pick_of(f, index) else NA
+}
 rows <- lapply(c(fl_indices()$key, "standard", "fast"), function(index) {
   by_suite <- vapply(known, function(suite) {
     mine <- of_suite(judged, suite)
@@ -90,7 +98,7 @@ rows <- lapply(c(fl_indices()$key, "standard", "fast"), function(index) {
     k <- vapply(mine, `[[`, 0, "k")
     paste0(share(!is.na(picks) & picks == k), " ", share(!is.na(picks) & abs(picks - k) <= 1), " ", share(is.na(picks)))
   }, "")
-  claims <- vapply(of_suite(found, without), function(f) as.numeric(pick_of(f, index)), 0)
+  claims <- vapply(of_suite(found, without), function(f) as.numeric(claim_of(f, index)), 0)
   c(if (index %in% c("standard", "fast")) paste("the vote of the set", index) else index, by_suite,
     share(!is.na(claims) & claims > 1))
 })

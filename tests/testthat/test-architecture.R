@@ -53,6 +53,11 @@ test_that("every file stands in a known room, and none imports from a room above
   expect_equal(unname(offences(files)), NULL)
 })
 
+test_that("no name is defined twice: the second would silently take the first one's place", {
+  names <- unlist(lapply(source_files(), defined_in))
+  expect_equal(names[duplicated(names)], character())
+})
+
 test_that("the rule above can fail: an upward use is found", {
   folder <- withr::local_tempdir()
   writeLines("low <- function(x) high(x)", file.path(folder, "core-low.R"))

@@ -56,7 +56,7 @@ test_that("several methods stand in one panel an index, each with its voted coun
   values <- as.data.frame(sweep)
   mine <- figure$data[figure$data$index == "silhouette" & figure$data$method == "k-medoids", ]
   expect_equal(mine$value, values$value[values$index == "silhouette" & values$method == "medoids"])
-  expect_named(vote_figures(vote), c("curves", "vote", "methods"))
+  expect_named(vote_figures(vote), c("curves", "vote", "methods", "structure"))
 })
 
 test_that("repeats are drawn from lowest to highest, with the picks of each", {

@@ -92,7 +92,7 @@ test_that("what every repeat by itself would say is kept, told, and lowers the v
   alone <- fl_vote(one)
   expect_equal(vote$repeats$margin[vote$repeats$index == "vote" & vote$repeats$`repeat` == 2], alone$margin)
   # two of five repeats that say otherwise take the certainty away
-  vote <- vote[c("k", "verdict")]
+  vote <- vote[c("k", "verdict", "structure")]
   vote$repeats <- tibble::tibble(`repeat` = 1:5, index = "vote", k = c(3, 3, 3, 4, 4))
   lowered <- temper(vote, "fast")
   expect_equal(lowered$verdict, "weak")

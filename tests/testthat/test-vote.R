@@ -59,13 +59,14 @@ test_that("votes become words by the stated rule", {
   expect_equal(verdict_of(NA, firsts = 0, families = 0), "no clear count")
 })
 
-test_that("three far heaps are three groups, clearly, and the vote says what it did not test", {
+test_that("three far heaps are three groups, clearly, and the vote says what it cannot see", {
   vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:8))
   expect_equal(vote$k, 3)
   expect_equal(vote$verdict, "clear")
   expect_equal(vote$margin, (vote$points$points[1] - vote$points$points[2]) / sum(vote$points$points))
   expect_match(fl_facts(vote)[1], "^Three groups, by k-means: clear")
-  expect_match(fl_facts(vote), "Not tested: whether there are groups at all", all = FALSE)
+  expect_match(fl_facts(vote), "^Groups at all\\? Yes, p = 0.025 against 39 tables", all = FALSE)
+  expect_match(fl_facts(vote), "only be trusted for separated, round groups", all = FALSE)
   expect_identical(fl_labels(fl_take(vote)), fl_labels(fl_partition(fl_prepare(heap_data()), k = vote)))
 })
 
@@ -79,7 +80,7 @@ test_that("neighbours: which groups join and which split", {
 })
 
 test_that("a vote without a clear count stops where a count is needed, until it is settled with a reason", {
-  ready <- fl_prepare(fl_demo("still_water"))
+  ready <- water_ready()
   vote <- fl_vote(quick_sweep(ready, k = 1:10))
   expect_equal(vote$verdict, "no clear count")
   expect_error(fl_take(vote), class = "fjordline_error_undecided", regexp = "fl_settle")
