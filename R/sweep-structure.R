@@ -75,7 +75,7 @@ test_structure <- function(x, sets, seed) {
   p_dip <- chance_of(test$dip, test$dips[, 1:3])
   p_runt <- chance_of(test$runt, test$runts)
   c(list(groups = min(p_dip, p_runt) <= structure_level, p = min(p_dip, p_runt), p_dip = p_dip, p_runt = p_runt,
-         dip = test$dip, runt = test$runt, direction = direction_words(test$direction), along = test$along,
+         dip = test$dip, runt = test$runt, direction = paste0(direction_words(test$direction), part_words(test$share, test$upper)), along = test$along,
          axes = length(used)), out)
 }
 
@@ -86,6 +86,10 @@ direction_words <- function(direction) {
   if (direction == 0L) "between the two centres of 2-means"
   else if (direction == 1L) "between the two centres of 2-means after sphering"
   else paste("along principal axis", direction - 1L)
+}
+
+part_words <- function(share, upper) {
+  if (share < 1) paste0(" among the ", if (upper) "upper " else "lower ", percent(share), " of the rows")
 }
 
 # Values within half a rounding unit, the smallest step between different values.

@@ -9,7 +9,8 @@ Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, i
   const int kinds = static_cast<int>(test.dips.size()) / sets;
   return Rcpp::List::create(
       Rcpp::_["dip"] = test.observed.dip, Rcpp::_["runt"] = test.observed.runt,
-      Rcpp::_["direction"] = static_cast<int>(test.observed.direction), Rcpp::_["along"] = test.observed.along,
+      Rcpp::_["direction"] = static_cast<int>(test.observed.direction),
+      Rcpp::_["share"] = test.observed.part.share, Rcpp::_["upper"] = test.observed.part.upper, Rcpp::_["along"] = test.observed.along,
       Rcpp::_["dips"] = Rcpp::NumericMatrix(sets, kinds, test.dips.begin()),
       Rcpp::_["runts"] = Rcpp::NumericMatrix(sets, kinds, test.runts.begin()));
 }

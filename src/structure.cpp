@@ -15,7 +15,9 @@ namespace fjordline {
 namespace {
 
 constexpr std::size_t kKinds = 4;
-constexpr std::size_t kStarts = 3;  // of 2-means
+constexpr std::size_t kStarts = 3;   // of 2-means
+constexpr std::size_t kFewest = 10;  // rows of a part
+constexpr double kShares[] = {1.0, 0.7, 0.5, 0.35, 0.25, 0.175, 0.125};
 
 struct Columns {
   std::size_t rows, cols;
@@ -92,14 +94,24 @@ std::vector<double> deviations(const Columns& scores) {
   return out;
 }
 
-void offer(std::vector<double> along, std::size_t direction, Structure& best) {
+void offer(const std::vector<double>& along, std::size_t direction, Structure& best) {
   std::vector<double> sorted = along;
   std::sort(sorted.begin(), sorted.end());
-  const double found = dip(sorted);
-  if (found <= best.dip) return;
-  best.dip = found;
-  best.direction = direction;
-  best.along = std::move(along);
+  const std::size_t n = sorted.size();
+  for (double share : kShares) {
+    const std::size_t many = static_cast<std::size_t>(share * static_cast<double>(n));
+    if (share < 1.0 && many < kFewest) break;
+    for (bool upper : {false, true}) {
+      if (upper && share == 1.0) continue;
+      const auto first = sorted.begin() + static_cast<std::ptrdiff_t>(upper ? n - many : 0);
+      const double found = std::sqrt(share) * dip(std::vector<double>(first, first + static_cast<std::ptrdiff_t>(many)));
+      if (found <= best.dip) continue;
+      best.dip = found;
+      best.direction = direction;
+      best.part = {share, upper};
+      best.along = along;
+    }
+  }
 }
 
 std::vector<double> between_centres(const Columns& x, std::uint64_t seed) {

@@ -11,12 +11,20 @@
 
 namespace fjordline {
 
-// dip: the largest dip (Hartigan & Hartigan 1985) of the rows seen along some directions: between the two centres of
-// 2-means, the same after sphering, and each principal axis. runt: the largest smaller side among the merges of single
-// linkage (Hartigan & Mohanty 1992).
+// What of the rows along a direction: so large a share, from one end. A part of one heap is one heap, so that each may be
+// tested; a small group beside a large one is a large share of an outer part.
+struct Part {
+  double share = 1.0;
+  bool upper = false;
+};
+
+// dip: the largest dip (Hartigan & Hartigan 1985), times the root of the share of the rows it was taken of, over some
+// directions and parts of the rows along them: between the two centres of 2-means, the same after sphering, and each
+// principal axis. runt: the largest smaller side among the merges of single linkage (Hartigan & Mohanty 1992).
 struct Structure {
   double dip = 0.0, runt = 0.0;
   std::size_t direction = 0;  // where the dip is largest: 0 and 1 between centres (plain, sphered), then the axes
+  Part part;
   std::vector<double> along;  // the rows along it
 };
 
