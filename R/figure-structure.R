@@ -30,8 +30,10 @@ autoplot.fl_structure <- function(object, ...) {
     words_on(
       title = sub("\\.$", "", structure_headline(object)),
       subtitle = paste0("The rows ", object$direction,
-                        ", where they look most like several heaps. Line: one Gaussian of ",
-                        "the same spread. ", capital("dip"), " ", digits3(object$dip), " (p = ", p_said(object$p_dip),
+                        if (nzchar(object$part)) paste0("; they look most like several heaps ", object$part)
+                        else ", where they look most like several heaps",
+                        ". Line: one Gaussian of the same spread. Dip ", digits3(object$dip), " (p = ",
+                        p_said(object$p_dip),
                         "), runt ", object$runt, " (p = ", p_said(object$p_runt), "), each against ", object$sets,
                         " tables without groups of every kind."),
       caption = data_caption(object$ready, drawn_note(seq_len(object$rows), nrow(object$ready$x))),

@@ -10,7 +10,10 @@ structure_level <- 0.025  # measured in bench/structure.R
 #' the table is anything but one heap. Two statistics are compared with those of tables without groups, of the same size
 #' and spread:
 #' * the **dip** (Hartigan & Hartigan 1985), the distance of a distribution from any with one mode: the largest over
-#'   several directions, between the two centres of 2-means, the same after sphering, and each principal axis;
+#'   several directions, between the two centres of 2-means, the same after sphering, and each principal axis, and over
+#'   the outer parts of the rows along them, from all down to an eighth at either end. A part of one heap is one heap,
+#'   and a small group far from a large one is a large share of an outer part. The dip of a part counts by the root of
+#'   its share of the rows;
 #' * the **runt** (Hartigan & Mohanty 1992), the largest smaller side among the merges of single linkage, which sees
 #'   rings and curved groups.
 #'
@@ -27,9 +30,9 @@ structure_level <- 0.025  # measured in bench/structure.R
 #' @param sets How many tables of each kind to draw.
 #' @param seed Whole number; see [fl_partition()].
 #' @return An object of class `fl_structure` with fields `groups` (`TRUE` where groups are claimed, `NA` where nothing
-#'   could be tested), `p`, `p_dip`, `p_runt`, `dip`, `runt`, `direction` (in words), `along` (the tested rows along
-#'   it), `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`. `as.data.frame()` has a row a
-#'   statistic.
+#'   could be tested), `p`, `p_dip`, `p_runt`, `dip`, `runt`, `direction` and `part` (in words), `along` (the tested
+#'   rows along the direction), `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`.
+#'   `as.data.frame()` has a row a statistic.
 #' @section Errors: `fjordline_error_argument` for a bad `metric`, `sets` or `seed`.
 #' @references
 #' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
@@ -75,7 +78,8 @@ test_structure <- function(x, sets, seed) {
   p_dip <- chance_of(test$dip, test$dips[, 1:3])
   p_runt <- chance_of(test$runt, test$runts)
   c(list(groups = min(p_dip, p_runt) <= structure_level, p = min(p_dip, p_runt), p_dip = p_dip, p_runt = p_runt,
-         dip = test$dip, runt = test$runt, direction = paste0(direction_words(test$direction), part_words(test$share, test$upper)), along = test$along,
+         dip = test$dip, runt = test$runt, direction = direction_words(test$direction),
+         part = part_words(test$share, test$upper), along = test$along,
          axes = length(used)), out)
 }
 
@@ -89,7 +93,7 @@ direction_words <- function(direction) {
 }
 
 part_words <- function(share, upper) {
-  if (share < 1) paste0(" among the ", if (upper) "upper " else "lower ", percent(share), " of the rows")
+  if (share < 1) paste("among the", if (upper) "upper" else "lower", percent(share), "of the rows") else ""
 }
 
 # Values within half a rounding unit, the smallest step between different values.
@@ -112,7 +116,8 @@ fl_facts.fl_structure <- function(x) {
   against <- paste0("against ", x$sets, " tables without groups of each kind, of the same size and spread")
   c(
     structure_headline(x),
-    paste0("The largest dip, ", digits3(x$dip), ", is ", x$direction, " (p = ", p_said(x$p_dip),
+    paste0("The largest dip, ", digits3(x$dip), ", is ", x$direction, if (nzchar(x$part)) paste0(" ", x$part),
+           " (p = ", p_said(x$p_dip),
            "); the largest runt, ", counted(x$runt, "row"), " (p = ", p_said(x$p_runt), "); ", against, "."),
     if (!x$groups) "Groups closer than 3 sd, or under a tenth of the rows, would often be missed.",
     if (length(x$left_out) > 0L) paste0("Left out, for they have two values: ", listed(x$left_out), "."),

@@ -15,6 +15,7 @@ method_contest <- function(sweep, votes, counting) {
   standing <- votes[vapply(votes, stands, NA)]
   if (length(standing) == 0L) standing <- votes[!is.na(vapply(votes, `[[`, 0L, "k"))]
   metric <- vapply(standing, function(vote) contest_metric(sweep$methods[[vote$method]]), "")
+  strangers <- vapply(standing[metric != metric[1L]], `[[`, "", "method")
   standing <- standing[metric == metric[1L]]
   ballots <- contest_ballots(sweep, standing, counting)
   shares <- family_points(ballots, counting$used, counting$rule, counting$depth)
@@ -24,7 +25,13 @@ method_contest <- function(sweep, votes, counting) {
   ballots$method <- methods[ballots$k]
   ballots$k <- vapply(standing, `[[`, 0L, "k")[ballots$k]
   list(first = if (length(standing) > 0L) methods[first] else named[1L],
-       points = if (length(standing) > 1L) stats::setNames(points, methods),
+       points = if (nrow(ballots) > 0L) stats::setNames(points, methods),
+       uncompared = c(
+         if (length(strangers) > 0L) paste0("another metric: ", listed(strangers)),
+         if (length(standing) > 1L && nrow(ballots) == 0L) {
+           paste0("no index can judge the partitions of ", listed(methods), " alike")
+         }
+       ),
        ballots = ballots[c("index", "family", "weight", "method", "k", "rank", "value")])
 }
 

@@ -10,7 +10,8 @@ fl_facts.fl_vote <- function(x) {
 vote_headline <- function(x) {
   k <- if (is.null(x$settled)) x$k else x$settled$voted
   if (is.na(k)) {
-    return("No clear count: no index could rank the counts.")
+    return(if (nrow(x$ballots) > 0L) "No clear count: no index that could rank the counts has a vote."
+           else "No clear count: no index could rank the counts.")
   }
   if (is.na(x$margin)) {
     return(paste0("No clear count, by ", voted_method(x), ": it gives ", k, ", and there is no other count of two or ",
@@ -105,7 +106,7 @@ end_fact <- function(x, k) {
 
 # How much the seed matters.
 repeat_facts <- function(x) {
-  if (NROW(x$repeats) == 0L) {
+  if (NROW(x$repeats) == 0L || all(is.na(x$repeats$k[x$repeats$index == "vote"]))) {
     return(NULL)
   }
   said <- function(k) {
@@ -127,8 +128,12 @@ repeat_facts <- function(x) {
 
 # Which method's groups the indices prefer, where several were tried.
 method_fact <- function(x) {
+  not_all <- if (length(x$uncompared) > 0L) {
+    paste0("Not every method could be compared (", paste(x$uncompared, collapse = "; "), "); the first that could, or ",
+           "the first given, stands here.")
+  }
   if (x$verdict == "no groups" || NROW(x$contest) == 0L) {
-    return(NULL)
+    return(if (x$verdict != "no groups") not_all)
   }
   points <- sort(x$method_points, decreasing = TRUE)
   said <- paste0(vapply(x$sweep$methods[names(points)], method_said, ""), " ", digits3(points))
@@ -140,7 +145,7 @@ method_fact <- function(x) {
     if (all(rivals$alike >= nearly_same)) {
       paste0("It hardly matters: the groups are nearly the same (adjusted Rand ", fixed2(min(rivals$alike)),
              if (nrow(rivals) > 1L) " or more", ").")
-    })
+    }, not_all)
 }
 
 nearly_same <- 0.95

@@ -36,10 +36,10 @@
 #' @return An object of class `fl_vote` with fields `k`, `verdict`, `margin`, `runner_up`, `points` (`k`, `points`,
 #'   `rank`), `ballots` (`index`, `family`, `weight`, `k`, `rank`, `value`), `shares` (points by family), `abstained`,
 #'   `neighbours` (what one fewer and one more would change), `repeats` (what each repeat by itself says: `repeat`,
-#'   `index`, or `"vote"`, and `k`), `contest` (the ballots between methods) and `method_points`, `others` (the votes of
-#'   the other methods and preparations, with their points in the contest and `alike`, the adjusted Rand index of their
-#'   groups and those of the headline), `lowered` (why a verdict is less than its margin), `structure` (the test for
-#'   groups, see [fl_structure()]). `as.data.frame()` gives `points`.
+#'   `index`, or `"vote"`, and `k`), `contest` (the ballots between methods), `method_points` and `uncompared` (who does
+#'   not stand in it, and why), `others` (the votes of the other methods and preparations, with their points in the
+#'   contest and `alike`, the adjusted Rand index of their groups and those of the headline), `lowered` (why a verdict
+#'   is less than its margin), `structure` (the test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
 #' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
 #' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition.
 #' @examples
@@ -61,7 +61,8 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   method <- by$method %||% contest$first
   first <- which(cells$preparation == preparation & cells$method == method)
   vote <- c(votes[[first]], list(sweep = sweep, rule = rule, depth = depth, weights = weights,
-                                 contest = contest$ballots, method_points = contest$points))
+                                 contest = contest$ballots, method_points = contest$points,
+                                 uncompared = if (is.null(by$method)) contest$uncompared))
   vote$others <- other_votes(votes[-first], vote, contest)
   vote$neighbours <- neighbour_changes(vote)
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = weights, rule = if (rule != "ranked") rule,
@@ -106,7 +107,7 @@ count_votes <- function(values, beside, indices, counting) {
     verdict = verdict_of(margin, sum(firsts == points$k[1L]), length(firsts), points$k[1L] == max(points$k)),
     margin = margin,
     runner_up = if (cast > 0 && contest && points$points[2L] > 0) points$k[2L] else NA_integer_,
-    tied = contest && isTRUE(lead <= tie_width), points = points, ballots = ballots, shares = shares
+    tied = cast > 0 && contest && isTRUE(lead <= tie_width), points = points, ballots = ballots, shares = shares
   )
 }
 

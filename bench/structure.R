@@ -1,6 +1,6 @@
 # How often is the gate right? Tables without groups of many kinds, 200 rows in 2 to 10 columns, where it must not claim
-# any, and tables with groups at several distances, where it should. Tables with odd numbers were for tuning; these, with
-# even numbers, judge.
+# any, and tables with groups at several distances, where it should. Tables with odd numbers were for tuning; these,
+# with even numbers, judge.
 # usage: Rscript bench/structure.R   (FJORDLINE_BENCH_TABLES=60 a kind)
 library(fjordline)
 tables <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "60"))

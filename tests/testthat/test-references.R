@@ -126,12 +126,37 @@ test_that("the largest runt is the one of single linkage, joined by hand", {
   }
 })
 
-test_that("the dip of the gate is that of the rows along the direction it names", {
-  x <- random_heaps(100, 3, 2, sd = 6, seed = 2)
-  test <- fl_structure(ready_from(x), sets = 39)
-  expect_equal(test$dip, dip_kernel(sort(test$along)))
-  axes <- principal_axes(sweep(x, 2, colMeans(x)))
-  expect_gte(test$dip, dip_kernel(sort((x %*% axes$turn)[, 1])) - 1e-12)
+# The largest dip over the outer parts of a sample, each by the root of its share.
+naive_part_dip <- function(along) {
+  sorted <- sort(along)
+  n <- length(sorted)
+  shares <- c(1, 0.7, 0.5, 0.35, 0.25, 0.175, 0.125)
+  shares <- shares[shares == 1 | floor(shares * n) >= 10]
+  max(vapply(shares, function(s) sqrt(s) * max(dip_kernel(head(sorted, floor(s * n))), dip_kernel(tail(sorted, floor(s * n)))), 0))
+}
+
+test_that("the dip of the gate is the largest over the outer parts of the rows along the direction it names", {
+  for (seed in 1:5) {
+    x <- random_heaps(100, 3, 2, sd = 6, seed = seed)
+    test <- fl_structure(ready_from(x), sets = 39)
+    expect_equal(test$dip, naive_part_dip(test$along))
+    axes <- principal_axes(sweep(x, 2, colMeans(x)))
+    for (axis in 1:3) expect_gte(test$dip, naive_part_dip((x %*% axes$turn)[, axis]) - 1e-12)
+  }
+})
+
+test_that("a small group far from a large one is seen, and where", {
+  x <- random_table(200, 3, 4)
+  x[1:30, 1] <- x[1:30, 1] + 8
+  test <- fl_structure(ready_from(x))
+  expect_true(test$groups)
+  expect_match(test$part, "^among the (upper|lower) [0-9]+ % of the rows$")
+  expect_match(fl_facts(test)[2], test$part, fixed = TRUE)
+  expect_s3_class(autoplot(test), "ggplot")
+  # a thirtieth of the rows is too few for it
+  y <- random_table(200, 3, 4)
+  y[1:6, 1] <- y[1:6, 1] + 8
+  expect_false(fl_structure(ready_from(y))$groups)
 })
 
 test_that("what cannot be tested is said; columns of two values are left out, rounded ones jittered", {

@@ -53,11 +53,28 @@ test_that("methods without a count of their own do not stand against those that 
   expect_match(fl_facts(vote), "^By itself, finder finds 2; its groups and these: adjusted Rand 0", all = FALSE)
 })
 
-test_that("other metrics are not compared", {
+test_that("other metrics are not compared, and this is said", {
   cosine <- fl_method("kmeans", metric = "cosine")
   vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), list("kmeans", cosine), k = 2:5))
   expect_equal(nrow(vote$contest), 0)
   expect_equal(vote$method, "kmeans")
+  if (stands(list(verdict = vote$others$verdict))) expect_match(vote$uncompared, "another metric: kmeans\\(metric = cosine\\)")
+  by_column("sparing", function(x, k) {  # k-means that leaves every sixth row out
+    replace(fl_method("kmeans")$fit(x, k, fl_method("kmeans")$settings, 1)$group, seq(1, nrow(x), 6), 0L)
+  })
+  withr::defer(without_own_methods("sparing"))
+  apart <- fl_vote(quick_sweep(fl_prepare(heap_data()), c("kmeans", "sparing"), k = 2:5))
+  expect_equal(apart$method, "kmeans")
+  expect_match(apart$uncompared, "no index can judge the partitions of kmeans and sparing alike")
+  expect_match(fl_facts(apart), "^Not every method could be compared", all = FALSE)
+})
+
+test_that("where no index has a vote, this is said, and nothing is said to tie", {
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 1:5, repeats = 2)
+  vote <- fl_vote(sweep, weights = c(curve = 0, separation = 0, pairs = 0))
+  expect_true(is.na(vote$k))
+  expect_match(fl_facts(vote)[1], "no index that could rank the counts has a vote")
+  expect_false(any(grepl("same points|always says NA", fl_facts(vote))))
 })
 
 test_that("partitions that cover other shares of the rows are compared by density alone", {
