@@ -119,13 +119,17 @@ fl_facts.fl_structure <- function(x) {
     paste0("The largest dip, ", digits3(x$dip), ", is ", x$direction, if (nzchar(x$part)) paste0(" ", x$part),
            " (p = ", p_said(x$p_dip),
            "); the largest runt, ", counted(x$runt, "row"), " (p = ", p_said(x$p_runt), "); ", against, "."),
-    if (!x$groups) "Groups closer than 3 sd, or under a tenth of the rows, would often be missed.",
+    if (!x$groups) often_missed,
     if (length(x$left_out) > 0L) paste0("Left out, for they have two values: ", listed(x$left_out), "."),
     if (length(x$jittered) > 0L) paste0("Jittered within their rounding: ", listed(x$jittered, most = 6L), "."),
     if (x$metric != "euclidean") paste0("Rows are tested as ", x$metric, " sees them."),
     if (x$rows < nrow(x$ready$x)) paste0("Tested on an even sample of ", counted(x$rows, "row"), ".")
   )
 }
+
+# As measured: 0.82 of pairs of equal groups at 4 sd, 0.88 of groups of a tenth of the rows at 7 sd are seen.
+often_missed <- paste("Equal groups closer than 4 sd, or those of a fifth of the rows or less closer than 7 sd, would",
+                      "often be missed.")
 
 structure_headline <- function(x) {
   if (x$groups) paste0("There are groups: p = ", p_said(x$p), ".")

@@ -43,7 +43,7 @@ structure_fact <- function(x) {
                   " tables without groups of each kind."))
   }
   firsts <- x$ballots$k[x$ballots$rank == 1L & x$ballots$weight > 0]
-  c("Groups closer than 3 sd, or under a tenth of the rows, would often be missed.",
+  c(often_missed,
     if (length(firsts) > 0L) {
       picks <- sort(table(firsts), decreasing = TRUE)
       paste0("The indices would have said: ", listed(paste0(names(picks), " (", picks, ")")),

@@ -39,7 +39,8 @@
 #'   `index`, or `"vote"`, and `k`), `contest` (the ballots between methods), `method_points` and `uncompared` (who does
 #'   not stand in it, and why), `others` (the votes of the other methods and preparations, with their points in the
 #'   contest and `alike`, the adjusted Rand index of their groups and those of the headline), `lowered` (why a verdict
-#'   is less than its margin), `structure` (the test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
+#'   is less than its margin), `structure` (the test for groups, see [fl_structure()]). `as.data.frame()` gives
+#'   `points`.
 #' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
 #' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition.
 #' @examples
