@@ -43,10 +43,13 @@ test_that("the sweep has a panel an index, marks the vote's count and every pick
 })
 
 test_that("a vote without a clear count marks none", {
-  vote <- fl_vote(quick_sweep(fl_prepare(fl_demo("still_water")), k = 1:10))
-  expect_match(text_of(autoplot(vote)), "No clear count")
-  bands <- vapply(autoplot(vote)$layers, function(l) "xmin" %in% names(l$mapping) && identical(names(l$data), "k"), NA)
-  expect_false(any(bands))
+  said <- list("No evidence of groups" = fl_prepare(fl_demo("still_water")), "No clear count" = water_ready())
+  for (words in names(said)) {
+    vote <- fl_vote(quick_sweep(said[[words]], k = 1:10))
+    expect_match(text_of(autoplot(vote)), words)
+    bands <- vapply(autoplot(vote)$layers, function(l) "xmin" %in% names(l$mapping) && identical(names(l$data), "k"), NA)
+    expect_false(any(bands))
+  }
 })
 
 test_that("the vote shows every index and the points", {
