@@ -79,13 +79,14 @@ family_fact <- function(x) {
 vote_doubts <- function(x) {
   k <- if (is.null(x$settled)) x$k else x$settled$voted
   gap <- gap_rule_fact(x)
+  named <- x$verdict != "no groups"  # else no count is to be believed anyway
   ones <- setdiff(unique(x$ballots$index[x$ballots$prefers_one]), if (!is.null(gap)) "gap")
   c(
     if (!is.null(x$lowered)) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), "."),
-    if (isTRUE(x$tied)) "Two counts have the same points; the smaller one was taken.",
-    end_fact(x, k),
+    if (isTRUE(x$tied) && named) "Two counts have the same points; the smaller one was taken.",
+    if (named) end_fact(x, k),
     if (length(ones) > 0L) paste0(listed(index_said(x, ones)), " would rather have one group."),
-    gap,
+    if (named) gap,
     abstention_facts(x),
     if (!is.na(k)) track_fact(x),
     "Without mixtures a vote can only be trusted for separated, round groups."
