@@ -36,7 +36,7 @@ temper <- function(vote, measured) {
     vote$verdict <- "no groups"
     return(vote)
   }
-  same <- vote$repeats$k[vote$repeats$index == "vote"] == vote$k
+  same <- vote$repeats$k[vote$repeats$index == "vote"] %in% vote$k  # a repeat may have no vote
   reasons <- c(
     if (is.na(measured)) paste("how often votes with this method, these indices, counts and weights are right was",
                                "not measured"),

@@ -116,6 +116,8 @@ test_that("what every repeat by itself would say is kept, told, and lowers the v
   expect_match(lowered$lowered, "only 3 of 5 repeats say so")
   vote$repeats$k <- c(3, 3, 4, 4, 5)
   expect_equal(temper(vote, "fast")$verdict, "no clear count")
+  vote$repeats$k <- c(3, 3, 3, 3, NA)
+  expect_equal(temper(vote, "fast")$verdict, "clear")
 })
 
 test_that("rules that look at the next count see it beside the asked ones, and pick asked ones only", {
