@@ -1,5 +1,7 @@
 # Labelled tables in the manner of Milligan & Cooper (1985), doi:10.1007/BF02294245, and tables without groups: lists
 # of functions that each draw one, as `x` and the count `k`.
+# The study clustered its tables in the units they were drawn in; `recipe scaled` are the same tables with every column
+# brought to one spread, as all others are, which takes weight from the one column that separates the groups.
 
 # Milligan (1985), doi:10.1007/BF02294153: 50 rows; truncated normals that do not overlap in the first column.
 recipe <- function() {
@@ -89,5 +91,6 @@ one_heap <- function(kind) {
 
 kinds <- c("box", "long box", "ball", "gaussian", "long gaussian", "t with 3 df", "exponential", "lognormal", "rounded")
 heaps <- stats::setNames(lapply(kinds, function(kind) function() one_heap(kind)), kinds)
-suites <- list(recipe = recipe, separated = function() round_groups(runif(1, 6, 9), sample(2:5, 1)),
+suites <- list(recipe = recipe, `recipe scaled` = recipe, separated = function() round_groups(runif(1, 6, 9), sample(2:5, 1)),
                overlapping = function() round_groups(runif(1, 3, 5)), elongated = elongated, heavy = heavy)
+scale_of <- function(suite) if (suite == "recipe") "none" else "mean_sd"

@@ -17,19 +17,21 @@ known <- names(suites)
 
 # Tables of the recipe are small: four times as many.
 jobs <- rbind(expand.grid(number = seq_len(2 * tables), suite = known, stringsAsFactors = FALSE),
-              data.frame(number = 2 * tables + seq_len(6 * tables), suite = "recipe"),
+              expand.grid(number = 2 * tables + seq_len(6 * tables), suite = c("recipe", "recipe scaled"),
+                          stringsAsFactors = FALSE),
               expand.grid(number = seq_len(30), suite = without, stringsAsFactors = FALSE))
 jobs <- jobs[order(jobs$number %% 2, jobs$number), ]  # those that judge first
 file_of <- function(method, job) file.path(store, method, paste0(gsub(" ", "-", job$suite), "-", job$number, ".rds"))
 
 made_for <- function(job) {
-  set.seed(1000 * match(job$suite, c(known, without)) + job$number)
+  drawn <- setdiff(c(known, without), "recipe scaled")
+  set.seed(1000 * match(sub(" scaled", "", job$suite), drawn) + job$number)
   c(suites, heaps)[[job$suite]]()
 }
 
 fit <- function(method, job) {
   made <- made_for(job)
-  ready <- fl_prepare(fl_data(as.data.frame(made$x), name = job$suite))
+  ready <- fl_prepare(fl_data(as.data.frame(made$x), name = job$suite), scale = scale_of(job$suite))
   chosen <- if (method == "kmeans") fl_method(method, restarts = 10) else fl_method(method)
   part <- tempfile(tmpdir = file.path(store, method))
   saveRDS(list(k = made$k, sweep = fl_sweep(ready, chosen, k = 1:10, indices = "all")), part)
@@ -48,7 +50,7 @@ for (method in methods) {
 # --- votes
 
 # The same sweep with fewer indices; the set "fast" has no reference tables to test the elbow, and fewer for the gate.
-voted <- function(sweep, set) {
+voted <- function(sweep, set, by = NULL) {
   keys <- names(getFromNamespace("as_indices", "fjordline")(set))
   sweep$indices <- sweep$indices[keys]
   sweep$values <- sweep$values[sweep$values$index %in% keys, ]
@@ -58,23 +60,35 @@ voted <- function(sweep, set) {
     names(sweep$structure) <- names(sweep$ready)
     sweep$values$reason[sweep$values$index == "elbow" & !is.na(sweep$values$value)] <- ""
   }
-  fl_vote(sweep)
+  fl_vote(sweep, by = by)
+}
+
+# The stored sweeps of several methods over one table, as fl_sweep() would have made them at once: what fl_vote() makes of
+# several methods is then judged without fitting any again.
+joined <- function(sweeps) {
+  out <- sweeps[[1]]
+  for (field in c("methods", "fits")) out[[field]] <- do.call(c, lapply(unname(sweeps), `[[`, field))
+  for (field in c("cells", "values", "beside", "returns", "gaps")) {
+    out[[field]] <- do.call(rbind, lapply(unname(sweeps), `[[`, field))
+  }
+  out
 }
 
 look <- function(job) {
   kept <- readRDS(file_of(methods[1], job))
+  kept$sweep <- joined(lapply(methods, function(method) readRDS(file_of(method, job))$sweep))
   ready <- kept$sweep$ready
   kept$sweep$structure <- lapply(ready, function(one) list(euclidean = fl_structure(one)))  # the test as it is now
   vote <- voted(kept$sweep, "standard")
   fast <- voted(kept$sweep, "fast")
-  all <- voted(kept$sweep, "all")
+  all <- voted(kept$sweep, "all", list(method = methods[1]))
   list(suite = job$suite, number = job$number, k = kept$k, groups = vote$structure$groups,
        picks = all$ballots[all$ballots$rank == 1, c("index", "k", "prefers_one")],
        votes = rbind(data.frame(set = "standard", k = vote$points$k[1], verdict = vote$verdict, margin = vote$margin),
                      data.frame(set = "fast", k = fast$points$k[1], verdict = fast$verdict, margin = fast$margin)))
 }
 
-there <- which(vapply(seq_len(nrow(jobs)), function(i) file.exists(file_of(methods[1], jobs[i, ])), NA))
+there <- which(vapply(seq_len(nrow(jobs)), function(i) all(file.exists(file_of(methods, jobs[i, ]))), NA))
 found <- parallel::mclapply(there, function(i) look(jobs[i, ]), mc.cores = workers)
 judged <- Filter(function(f) f$number %% 2 == 0, found)
 saveRDS(lapply(found, `[[`, "votes"), file.path(store, "votes.rds"))
