@@ -52,7 +52,7 @@ index_hartigan <- function() {
   declare_index(
     "hartigan",
     label = "Hartigan (1975)", family = "curve", direction = "lower", rule = "smallest count with 10 or less",
-    from = 1L, across = hartigan, silent = function(set) {
+    from = 1L, weight = 0, across = hartigan, silent = function(set) {
       ifelse((set$k + 1) %in% set$k, "W is zero", "it needs the count one above")
     },
     order = function(k, value) {

@@ -128,7 +128,8 @@ fl_indices <- function() {
 #' of squares, T the total one, B = T - W. An index without a value for a partition (one group, a zero denominator) is
 #' `NA` with a reason: it abstains. Noise rows are left out. Pairwise indices follow the metric of the partition,
 #' centre-based ones are Euclidean. Better is higher unless said; those marked * are in the set `"all"` only, because
-#' they find the count too rarely.
+#' they find the count too rarely. `hartigan`, `stability` and the likelihood indices are shown, and vote only where you
+#' give them a weight: on simulated tables votes were right more often without them.
 #'
 #' **curve**, the course of W over the counts:
 #' * `elbow`: the bend b(k) = s(k+1) - s(k) with the slopes s(k) = (log W(k) - log W(k-1)) / log(k / (k-1)). Only
@@ -169,7 +170,7 @@ fl_indices <- function() {
 #' * `stability`: the mean adjusted Rand index between fits to 50 pairs of bootstrap samples, extended to all rows.
 #' * `dbcv`: how dense groups are within against how sparse it is between them, along minimum spanning trees.
 #'
-#' **likelihood** (lower, one group allowed; shown, no vote unless you give a weight):
+#' **likelihood** (lower, one group allowed):
 #' * `bic`: -2 log L + p log n. A method that fits a mixture gives its own likelihood. For the others rows are taken to
 #'   come from round groups of one variance W / (d (n-k)): log L = sum n_j log(n_j / n) - (nd/2) log(2 pi variance) -
 #'   d (n-k)/2, p = k - 1 + kd + 1; this over-counts elongated groups.

@@ -6,7 +6,7 @@ index_stability <- function() {
   declare_index(
     "stability",
     label = "Stability (after Ben-Hur et al. 2002)", family = "resampling", direction = "higher",
-    rule = "largest value", across = function(set) from_resamples(set, "stability"), silent = no_resamples,
+    rule = "largest value", weight = 0, across = function(set) from_resamples(set, "stability"), silent = no_resamples,
     cost = "100 more fits for every count, on up to 2,000 rows", tier = "standard",
     source = "after Ben-Hur et al. 2002, Fang & Wang 2012"
   )

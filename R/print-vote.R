@@ -35,13 +35,15 @@ family_lines <- function(x) {
   hanging_lines(table, c("indices", members), indent = 0L)
 }
 
-# Indices shown without a vote.
+# What the indices shown without a vote pick.
 index_lines <- function(x) {
-  shown <- unique(x$ballots$index[x$ballots$weight == 0])
-  vapply(shown, function(index) {
-    mine <- x$ballots[x$ballots$index == index, ]
-    paste0("  without a vote: ", index, " picks ", mine$k[1L], " (", x$sweep$indices[[index]]$rule, ")")
-  }, "", USE.NAMES = FALSE)
+  shown <- voteless(x)
+  if (length(shown) == 0L) {
+    return(NULL)
+  }
+  firsts <- x$ballots[x$ballots$rank == 1L, ]
+  picks <- firsts$k[match(shown, firsts$index)]
+  sentence_lines(paste0("Shown without a vote: ", listed(paste(shown, "picks", ifelse(is.na(picks), "none", picks))), "."))
 }
 
 #' @export

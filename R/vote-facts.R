@@ -151,10 +151,15 @@ method_fact <- function(x) {
 
 nearly_same <- 0.95
 
+# Indices shown without a vote.
+voteless <- function(x) {
+  weights <- unlist(vote_weights(x$weights, x$sweep$indices)$index)
+  names(weights)[weights == 0]
+}
+
 # One sentence a reason.
 abstention_facts <- function(x) {
-  weight <- vapply(x$sweep$indices[x$abstained$index], `[[`, 0, "weight")
-  silent <- x$abstained[weight > 0, ]
+  silent <- x$abstained[!x$abstained$index %in% voteless(x), ]
   by_reason <- split(silent$index, factor(silent$reason, unique(silent$reason)))
   vapply(names(by_reason), function(reason) {
     indices <- by_reason[[reason]]

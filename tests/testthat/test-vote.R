@@ -49,6 +49,16 @@ test_that("an index without weight is shown and does not vote; one that prefers 
   expect_equal(unique(shares$family), "curve")
 })
 
+test_that("indices without a vote say what they pick, or that they pick nothing, until they are given one", {
+  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:2, indices = c("calinski_harabasz", "hartigan", "bic"))
+  shown <- grep("^Shown without a vote", format(fl_vote(sweep)), value = TRUE)
+  expect_equal(shown, "Shown without a vote: hartigan picks none and bic picks 2.")
+  expect_false(any(grepl("Hartigan.* abstain", fl_facts(fl_vote(sweep)))))
+  given <- fl_vote(sweep, weights = c(hartigan = 1))
+  expect_match(format(given), "^Shown without a vote: bic picks 2\\.$", all = FALSE)
+  expect_match(fl_facts(given), "^Hartigan abstains: its rule picks none", all = FALSE)
+})
+
 test_that("votes become words by the stated rule", {
   expect_equal(verdict_of(1 / 6, firsts = 3, families = 3), "clear")
   expect_equal(verdict_of(0.3, firsts = 2, families = 3), "clear")
