@@ -44,7 +44,7 @@ show_demo <- function(made) {
   rows <- nrow(made$groups$ready$data$table)
   cat(paste0("Which kinds of water are in a fjord? ", rows, " made-up samples, six measured columns."),
       paste0("Check: ", fl_facts(made$check)[1L]), sep = "\n")
-  part(grep("Shown without a vote", strip_next(format(made$vote)), value = TRUE, invert = TRUE))
+  part(setdiff(strip_next(format(made$vote)), index_lines(made$vote)))
   part(groups[seq_len(made$groups$k + 3L)])
   part(c(agreement[seq_len(nrow(made$agreement$table) + 2L)], grep("disagree;", agreement, value = TRUE)))
   still <- paste0("Still water, no groups at all. ", vote_headline(made$still_water))

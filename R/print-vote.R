@@ -35,9 +35,10 @@ family_lines <- function(x) {
   hanging_lines(table, c("indices", members), indent = 0L)
 }
 
-# What the indices shown without a vote pick.
+# What the indices shown without a vote pick; those that have no value at any count are not shown.
 index_lines <- function(x) {
-  shown <- voteless(x)
+  values <- x$sweep$values
+  shown <- intersect(voteless(x), values$index[values$method == x$method & !is.na(values$value)])
   if (length(shown) == 0L) {
     return(NULL)
   }

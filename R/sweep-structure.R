@@ -58,14 +58,17 @@ fl_structure <- function(ready, metric = "euclidean", sets = 199, seed = 1) {
 
 test_structure <- function(x, sets, seed) {
   x <- x[sampled_rows(nrow(x), structure_most_rows, seed), , drop = FALSE]
+  rows_apart <- nrow(unique(x))
   different <- vapply(seq_len(ncol(x)), function(j) length(unique(x[, j])), 0L)
   left_out <- colnames(x)[different < 3L]
   kept <- which(different >= 3L)
   jittered <- kept[different[kept] < 0.9 * nrow(x)]
   for (j in jittered) x[, j] <- jitter_column(x[, j], derived_seed(seed, j))
   out <- list(sets = sets, rows = nrow(x), jittered = colnames(x)[jittered], left_out = left_out)
-  if (length(kept) == 0L || nrow(x) < 10L) {
-    reason <- if (nrow(x) < 10L) "there are fewer than ten rows" else "no column has more than two different values"
+  if (length(kept) == 0L || rows_apart < 10L) {
+    reason <- if (nrow(x) < 10L) "there are fewer than ten rows"
+    else if (length(kept) == 0L) "no column has more than two different values"
+    else paste("there are only", spelt(rows_apart), "different rows")
     return(c(list(groups = NA, p = NA_real_, p_dip = NA_real_, p_runt = NA_real_, reason = reason), out))
   }
   x <- x[, kept, drop = FALSE]

@@ -40,7 +40,7 @@ temper <- function(vote, measured) {
   reasons <- c(
     if (is.na(measured)) paste("how often votes with this method, these indices, counts and weights are right was",
                                "not measured"),
-    if (is.na(test$groups)) "the table is too small to test for groups",
+    if (is.na(test$groups)) paste("groups could not be tested for:", test$reason),
     if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
       paste("only", sum(same), "of", length(same), "repeats say so")
     }

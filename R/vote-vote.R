@@ -18,7 +18,7 @@
 #' **What the verdict means.** `no groups`: the test of [fl_structure()] finds no evidence of any, and the vote names no
 #' count. `clear`: a margin of 0.20 or more, or of 0.10 with every family
 #' putting the winner first. `weak`: 0.10 or more. `no clear count`: less, or the winner is the largest count tried.
-#' Where the table is too small for the test, or votes of this kind were not measured, no vote is clear. On simulated
+#' Where groups could not be tested for, or votes of this kind were not measured, no vote is clear. On simulated
 #' tables with round groups, separated or overlapping, clear votes of the standard set found the known count in 19 of
 #' 20, weak ones in 4 of 5, the rest in half; with elongated or heavy-tailed groups in 4 of 5, half and 2 of 5. Of 171
 #' tables without groups none got a clear or weak vote (`bench/recovery.R` in the sources). These families judge k-means
