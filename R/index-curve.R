@@ -22,16 +22,23 @@ tested_bend <- function(set) {
     return(value)
   }
   observed <- elbow_bend(set$k, exp(references$observed))
-  chance <- vapply(references$sets, function(curves) {
-    largest <- apply(curves, 1L, function(curve) max(elbow_bend(set$k, exp(curve)), -Inf, na.rm = TRUE))
-    stats::quantile(largest, 0.95, names = FALSE)
-  }, 0)
-  sharpest <- max(observed, na.rm = TRUE)
-  if (!isTRUE(sharpest > max(chance))) {
-    attr(value, "abstains") <- paste0("its sharpest bend, ", digits3(sharpest), " at ", set$k[which.max(observed)],
-                                      ", is no sharper than chance (", digits3(max(chance)), ")")
+  sharpest <- max(observed, -Inf, na.rm = TRUE)
+  # A bend that boxes have too need not be compared with Gaussians.
+  for (curves in references[c("box", "gaussian")]) {
+    chance <- likely_bend(set$k, curves())
+    if (!isTRUE(sharpest > chance)) {
+      attr(value, "abstains") <- paste0("its sharpest bend, ", digits3(sharpest), " at ", set$k[which.max(observed)],
+                                        ", is no sharper than chance (", digits3(chance), ")")
+      break
+    }
   }
   value
+}
+
+# What 95 in 100 of the largest bends of tables without groups do not exceed.
+likely_bend <- function(k, curves) {
+  largest <- apply(curves, 1L, function(curve) max(elbow_bend(k, exp(curve)), -Inf, na.rm = TRUE))
+  stats::quantile(largest, 0.95, names = FALSE)
 }
 
 elbow_bend <- function(k, scatter) {

@@ -177,7 +177,8 @@ fl_indices <- function() {
 #' * `aic`*: -2 log L + 2 p. `icl`: for mixtures, BIC less twice the sum of the log probabilities of the rows' groups.
 #'
 #' `c_index`, `gamma`, `point_biserial` and `dbcv` look at an even sample of 3,000 rows where there are more, reference
-#' tables at 1,000, resampling at 2,000; results say so.
+#' tables at 1,000, resampling at 2,000; results say so. Bootstrap samples, halves and the Gaussians of the elbow are
+#' fitted with at most ten restarts, the boxes of the gap with as many as the table.
 #'
 #' @references
 #' Baker, F. B. and Hubert, L. J. (1975). Measuring the power of hierarchical cluster analysis.

@@ -5,6 +5,7 @@ reference_most_rows <- 1000L
 resample_most_rows <- 2000L
 stability_pairs <- 50L
 strength_halvings <- 10L
+resample_restarts <- 10L
 
 # How the set of one method on one preparation is judged, see index_set().
 judged_by <- function(method, ready, seed, step = function() NULL) {
@@ -20,39 +21,51 @@ judged_by <- function(method, ready, seed, step = function() NULL) {
   )
 }
 
-# Fits the method to another table, and labels rows by such a fit.
+# Fits the method to another table, and labels rows by such a fit. `briefly`: with few restarts, where a fit is one of
+# very many and need not be the best of its table.
 again_by <- function(method, about) {
+  brief <- method
+  if (isTRUE(method$settings$restarts > resample_restarts)) brief$settings$restarts <- resample_restarts
   list(
     fit = function(x, k, seed) fit_method(method, x, k, seed, about),
+    briefly = function(x, k, seed) fit_method(brief, x, k, seed, about),
     label = function(fit, x) assign_rows(method, fit, x)$group
   )
 }
 
-# log W over the counts of the set: `observed`, and for each kind of table without groups a matrix, a row a table. Where
-# there are many rows all of it is done on an even sample of them.
+# log W over the counts of the set: `observed`, and for each kind of table without groups a function that gives a matrix,
+# a row a table: `box`, fitted as the table was, and `gaussian`, which only the elbow asks for. Where there are many rows
+# all of it is done on an even sample of them.
 reference_curves <- function(set, again, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
   x <- set$x[rows, , drop = FALSE]
   counts <- set$k
   metric <- set$metric
-  log_scatter <- function(table, seed) {
+  log_scatter <- function(table, seed, fit = again$fit) {
     vapply(counts, function(k) {
-      scatter <- if (k == 1) total_scatter(table) else sum(again$fit(table, k, seed)$scatter)
+      scatter <- if (k == 1) total_scatter(table) else sum(fit(table, k, seed)$scatter)
       if (scatter > 0) log(scatter) else NA_real_
     }, 0)
   }
   observed <- if (length(rows) == nrow(set$x)) ifelse(set$scatter > 0, log(set$scatter), NA_real_) else log_scatter(x,
     seed)
   axes <- axes_for_tables(x)
-  sets <- lapply(seq_along(groupless_tables), function(kind) {
-    curves <- shared_out(seq_len(reference_sets), function(r) {
-      step()
-      own <- derived_seed(seed, kind, r)
-      log_scatter(as_seen(groupless_tables[[kind]](axes, own), metric), own)
-    })
-    do.call(rbind, curves)
-  })
-  list(k = set$k, observed = observed, rows = length(rows), sets = stats::setNames(sets, names(groupless_tables)))
+  curves_of <- function(kind, fit) {
+    made <- NULL
+    function() {
+      if (is.null(made)) {
+        curves <- shared_out(seq_len(reference_sets), function(r) {
+          step()
+          own <- derived_seed(seed, match(kind, names(groupless_tables)), r)
+          log_scatter(as_seen(groupless_tables[[kind]](axes, own), metric), own, fit)
+        })
+        made <<- do.call(rbind, curves)
+      }
+      made
+    }
+  }
+  list(k = set$k, observed = observed, rows = length(rows), box = curves_of("box", again$fit),
+       gaussian = curves_of("gaussian", again$briefly))
 }
 
 # Stability and prediction strength over the counts, with standard errors; `returns`: how often each group of each fit
@@ -94,7 +107,7 @@ bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs) 
   lapply(seq_len(samples), function(b) {
     tryCatch({
       own <- derived_seed(seed, 11, b)
-      again$label(again$fit(x[drawn_again(nrow(x), own), , drop = FALSE], k, own), x)
+      again$label(again$briefly(x[drawn_again(nrow(x), own), , drop = FALSE], k, own), x)
     }, fjordline_error = function(e) NULL)
   })
 }
@@ -129,7 +142,7 @@ strength_of_halves <- function(x, k, again, seed) {
     rows <- random_half(nrow(x), own)
     halves <- list(x[rows, , drop = FALSE], x[-rows, , drop = FALSE])
     tryCatch({
-      fits <- lapply(halves, again$fit, k = k, seed = own)
+      fits <- lapply(halves, again$briefly, k = k, seed = own)
       mean(c(kept_together(fits[[1L]]$group, again$label(fits[[2L]], halves[[1L]])),
              kept_together(fits[[2L]]$group, again$label(fits[[1L]], halves[[2L]]))))
     }, fjordline_error = function(e) NA_real_)

@@ -1,7 +1,8 @@
 # How often is the known count found? By each index alone, by the vote, and what the gate says of the same tables.
 # Tables with odd numbers are for tuning rules, those with even numbers judge them, and only those are printed; of those
 # without groups all are printed, as no rule of the vote was tuned on them.
-# usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=50 judging tables a suite, FJORDLINE_BENCH_METHODS=kmeans)
+# usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=50 judging tables a suite, FJORDLINE_BENCH_METHODS=kmeans,
+# FJORDLINE_BENCH_SIDE=judging, or tuning to fit and print those instead, FJORDLINE_BENCH_SUITES=recipe,box,... to fit some)
 # Each sweep is kept in build/recovery and fitted anew only when that is gone: votes can be counted by another rule, and
 # with another method beside, without fitting the first again.
 library(fjordline)
@@ -10,8 +11,10 @@ tables <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "50"))
 methods <- strsplit(Sys.getenv("FJORDLINE_BENCH_METHODS", "kmeans"), ",")[[1]]
 workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
 store <- Sys.getenv("FJORDLINE_BENCH_STORE", "build/recovery")
-without <- names(heaps)
-known <- names(suites)
+side <- match.arg(Sys.getenv("FJORDLINE_BENCH_SIDE", "judging"), c("judging", "tuning"))
+chosen <- strsplit(Sys.getenv("FJORDLINE_BENCH_SUITES", paste(c(names(suites), names(heaps)), collapse = ",")), ",")[[1]]
+without <- intersect(names(heaps), chosen)
+known <- intersect(names(suites), chosen)
 
 # --- sweeps
 
@@ -20,11 +23,13 @@ jobs <- rbind(expand.grid(number = seq_len(2 * tables), suite = known, stringsAs
               expand.grid(number = 2 * tables + seq_len(6 * tables), suite = c("recipe", "recipe scaled"),
                           stringsAsFactors = FALSE),
               expand.grid(number = seq_len(30), suite = without, stringsAsFactors = FALSE))
-jobs <- jobs[order(jobs$number %% 2, jobs$number), ]  # those that judge first
+jobs <- jobs[jobs$suite %in% known | jobs$suite %in% without, ]
+jobs <- jobs[jobs$suite %in% without | jobs$number %% 2 == (side == "tuning"), ]
+jobs <- jobs[order(jobs$number), ]
 file_of <- function(method, job) file.path(store, method, paste0(gsub(" ", "-", job$suite), "-", job$number, ".rds"))
 
 made_for <- function(job) {
-  drawn <- setdiff(c(known, without), "recipe scaled")
+  drawn <- setdiff(c(names(suites), names(heaps)), "recipe scaled")
   set.seed(1000 * match(sub(" scaled", "", job$suite), drawn) + job$number)
   c(suites, heaps)[[job$suite]]()
 }
@@ -51,8 +56,8 @@ for (method in methods) {
 
 # The same sweep with fewer indices; the set "fast" has no reference tables to test the elbow, and fewer for the gate.
 voted <- function(sweep, set, by = NULL) {
-  keys <- names(getFromNamespace("as_indices", "fjordline")(set))
-  sweep$indices <- sweep$indices[keys]
+  sweep$indices <- getFromNamespace("as_indices", "fjordline")(set)  # as they are now
+  keys <- names(sweep$indices)
   sweep$values <- sweep$values[sweep$values$index %in% keys, ]
   sweep$beside <- sweep$beside[sweep$beside$index %in% keys, ]
   if (set == "fast") {
@@ -90,7 +95,7 @@ look <- function(job) {
 
 there <- which(vapply(seq_len(nrow(jobs)), function(i) all(file.exists(file_of(methods, jobs[i, ]))), NA))
 found <- parallel::mclapply(there, function(i) look(jobs[i, ]), mc.cores = workers)
-judged <- Filter(function(f) f$number %% 2 == 0, found)
+judged <- Filter(function(f) f$suite %in% known, found)
 saveRDS(lapply(found, `[[`, "votes"), file.path(store, "votes.rds"))
 
 # --- what was found
@@ -120,7 +125,7 @@ rows <- lapply(c(fl_indices()$key, "standard", "fast"), function(index) {
 })
 table <- do.call(rbind, rows)
 colnames(table) <- c("index", known, "claims in one heap")
-cat("judging tables:", paste(vapply(known, function(s) length(of_suite(judged, s)), 0L), known, collapse = ", "), "\n",
+cat(side, "tables:", paste(vapply(known, function(s) length(of_suite(judged, s)), 0L), known, collapse = ", "), "\n",
     "share of tables with the known count found, found within one, abstained\n")
 print(noquote(table), row.names = FALSE)
 
@@ -138,9 +143,10 @@ verdicts <- function(from, suite, set) {
                 share(those$k == those$known), nrow(those)))
   }
 }
-cat("\nverdicts, judging tables: share of right counts (tables)\n")
+cat("\nverdicts,", side, "tables: share of right counts (tables)\n")
+# The tables of the recipe count once, scaled as fl_prepare() does by itself.
 for (set in c("standard", "fast")) {
-  for (suite in c(as.list(known), list(known[1:3], known[4:5]))) verdicts(judged, suite, set)
+  for (suite in c(as.list(known), list(known[2:4], known[5:6]))) verdicts(judged, suite, set)
 }
 cat("\nverdicts, tables without groups\n")
 for (set in c("standard", "fast")) print(table(unlist(lapply(of_suite(found, without), function(f) {

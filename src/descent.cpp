@@ -74,6 +74,13 @@ struct Descent::Steps {
 
 Descent::~Descent() = default;
 
+// One stretch keeps its room from round to round; of many, only those at work have one.
+Descent::Scratch& Descent::room(std::unique_ptr<Scratch>& own) {
+  std::unique_ptr<Scratch>& used = parts_.size() == 1 ? scratch_ : own;
+  if (!used) used.reset(new Scratch(k_, cols_));
+  return *used;
+}
+
 Descent::Descent(const Rows& rows, const DescentSettings& settings, Watch& watch, RowTable centres)
     : rows_(rows), settings_(settings), watch_(watch), kernels_(tile_kernels()), n_(rows.count()), cols_(rows.cols()),
       k_(centres.rows), stretch_(std::max(kStretch, k_ * kTile)), centres_(std::move(centres)), sums_(k_, cols_),
@@ -87,7 +94,7 @@ Descent::Descent(const Rows& rows, const DescentSettings& settings, Watch& watch
 bool Descent::go() {
   while (!converged_ && rounds_ < settings_.max_rounds)
     if (!lloyd() || !transfer()) return false;
-  return (fresh_ || recount()) && measure();
+  return fresh_ || recount();
 }
 
 double Descent::objective() const {
@@ -123,23 +130,28 @@ bool Descent::lloyd() {
 
 // What the rounds need to know of the centres: how far apart they are, and whether products tell them apart.
 void Descent::look_at_centres() {
-  const bool keep = bounds_allowed_;
-  if (keep) gaps_.assign(k_ * k_, 0.0);
-  std::vector<double> nearest(k_, kInfinite);
-  in_parallel(k_, k_ * k_ * cols_ > 100000 ? settings_.threads : 1, [&](std::size_t g) {
-    for (std::size_t h = 0; h < k_; ++h) {
-      if (h == g) continue;
-      const double gap = std::sqrt(squared_distance(centres_.row(g), centres_.row(h), cols_));
-      if (keep) gaps_[g * k_ + h] = gap;
-      nearest[g] = std::min(nearest[g], gap);
-    }
-  });
   double least = kInfinite;
-  for (std::size_t g = 0; g < k_; ++g) {
-    half_gap_[g] = 0.5 * nearest[g];
-    least = std::min(least, half_gap_[g]);
+  if (bounds_allowed_) {
+    gaps_.assign(k_ * k_, 0.0);
+    std::vector<double> nearest(k_, kInfinite);
+    in_parallel(k_, k_ * k_ * cols_ > 100000 ? settings_.threads : 1, [&](std::size_t g) {
+      for (std::size_t h = 0; h < k_; ++h) {
+        if (h == g) continue;
+        const double gap = std::sqrt(squared_distance(centres_.row(g), centres_.row(h), cols_));
+        gaps_[g * k_ + h] = gap;
+        nearest[g] = std::min(nearest[g], gap);
+      }
+    });
+    for (std::size_t g = 0; g < k_; ++g) {
+      half_gap_[g] = 0.5 * nearest[g];
+      least = std::min(least, half_gap_[g] * half_gap_[g]);
+    }
+  } else {
+    for (std::size_t g = 1; g < k_; ++g)
+      for (std::size_t h = 0; h < g; ++h)
+        least = std::min(least, 0.25 * squared_distance(centres_.row(g), centres_.row(h), cols_));
   }
-  exact_ = rows_.rounding() * 1e6 > least * least;
+  exact_ = rows_.rounding() * 1e6 > least;
   blocks_.pack(centres_, nullptr, k_, exact_);
 }
 
@@ -169,20 +181,28 @@ bool Descent::scan_all(Task task, bool set_bounds) {
   const double slack = exact_ ? 0.0 : rows_.rounding();
   std::vector<double> allowed(k_);
   for (std::size_t g = 0; g < k_; ++g) allowed[g] = allowance(task, static_cast<int>(g), 1.0);
+  const bool screens = task == Task::screen && !exact_ && !by_row(task);
+  const double most_allowed = *std::max_element(allowed.begin(), allowed.end());
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     Part& part = parts_[s];
     part.clear();
     if (watch_.over((last(s) - first(s)) * cols_ * k_ / 8)) return;
-    Scratch scratch(k_, cols_);
+    std::unique_ptr<Scratch> own;
+    Scratch& scratch = room(own);
     for (std::size_t from = first(s); from < last(s); from += kTile) {
+      bool known = false;
       if (skip) {  // most tiles are soon settled as a whole
         const std::size_t whole = (last(s) - from) / kTile;
-        from += kTile * kernels_.unchanged(rows_.tile(from, nullptr), whole, cols_, blocks_, group_.data() + from,
-                                           scratch.which);
+        const std::size_t same = kernels_.unchanged(rows_.tile(from, nullptr), whole, cols_, blocks_,
+                                                    group_.data() + from, scratch.which);
+        from += kTile * same;
         if (from == last(s)) break;
+        known = same < whole;
       }
       const double* tile = rows_.tile(from, scratch.tile.data());
-      if (exact_) {
+      if (known) {
+        // `which` tells of this tile already
+      } else if (exact_) {
         kernels_.nearest_exact(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
       } else if (two) {
         kernels_.nearest_two(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
@@ -191,7 +211,10 @@ bool Descent::scan_all(Task task, bool set_bounds) {
         kernels_.nearest(tile, cols_, blocks_, scratch.best, scratch.which);
       }
       const std::size_t full = std::min(kTile, last(s) - from);
-      if (!two && full == kTile && std::memcmp(scratch.which, group_.data() + from, sizeof(scratch.which)) == 0) continue;
+      const bool stay = !known && full == kTile &&
+                        std::memcmp(scratch.which, group_.data() + from, sizeof(scratch.which)) == 0;
+      if (stay && !two) continue;
+      if (stay && screens && !kernels_.rivals(scratch.best, scratch.second, scratch.length, slack, most_allowed)) continue;
       for (std::size_t r = 0; r < full; ++r) {
         const std::size_t i = from + r;
         const int to = scratch.which[r];
@@ -226,7 +249,8 @@ bool Descent::survey(Task task) {
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     parts_[s].clear();
     if (watch_.over((last(s) - first(s)) * 8)) return;
-    Scratch scratch(k_, cols_);
+    std::unique_ptr<Scratch> own;
+    Scratch& scratch = room(own);
     survey_stretch(task, s, by_group, scratch);
   });
   if (watch_.stopped()) return false;
@@ -394,11 +418,14 @@ bool Descent::recount() {
     part.touch(k_, cols_);
     part.scatter.assign(k_, 0.0);
     if (watch_.over((last(s) - first(s)) * cols_)) return;
-    std::vector<double> one(cols_);
+    if (rows_.in_tiles()) {
+      recount_tiles(s, part);
+      return;
+    }
     for (std::size_t i = first(s); i < last(s); ++i) {
       const int own = group_[i];
       const double weight = rows_.weight(i);
-      part.scatter[own] += weight * kernels_.add_row(rows_.row(i, one.data()), centres_.row(own), cols_, weight,
+      part.scatter[own] += weight * kernels_.add_row(rows_.row(i, nullptr), centres_.row(own), cols_, weight,
                                                      part.sum.data() + own * cols_);
       part.mass[own] += weight;
       part.held[own] += weight > 0.0;
@@ -418,6 +445,27 @@ bool Descent::recount() {
   add_up_scatter();
   counted_ = fresh_ = true;
   return true;
+}
+
+// Rows of a tile do not lie together: they are read where they lie.
+void Descent::recount_tiles(std::size_t s, Part& part) {
+  for (std::size_t i = first(s); i < last(s); ++i) {
+    const double* at = rows_.tile(i / kTile * kTile, nullptr) + i % kTile;
+    const int own = group_[i];
+    const double weight = rows_.weight(i);
+    const double* centre = centres_.row(own);
+    double* sum = part.sum.data() + own * cols_;
+    double squared = 0.0;
+    for (std::size_t j = 0; j < cols_; ++j) {
+      const double value = at[j * kTile];
+      const double gap = value - centre[j];
+      squared += gap * gap;
+      sum[j] += weight * value;
+    }
+    part.scatter[own] += weight * squared;
+    part.mass[own] += weight;
+    part.held[own] += weight > 0.0;
+  }
 }
 
 // Groups without weight, and directions that cancel, keep their centre.
@@ -490,7 +538,7 @@ void Descent::forget(std::size_t i) {
   lower_[i] = 0.0f;
 }
 
-// The objective by group, about the centres as they are.
+// The objective by group, about the centres as they are now.
 bool Descent::measure() {
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     Part& part = parts_[s];

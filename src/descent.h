@@ -8,6 +8,7 @@
 #ifndef FJORDLINE_DESCENT_H
 #define FJORDLINE_DESCENT_H
 
+#include <memory>
 #include <vector>
 
 #include "parallel.h"
@@ -28,7 +29,8 @@ class Descent {
   Descent(const Rows& rows, const DescentSettings& settings, Watch& watch, RowTable centres);
   ~Descent();
 
-  bool go();  // false when the user stopped it
+  bool go();       // false when the user stopped it
+  bool measure();  // the scatter to the last digit: go() leaves it as the last recount found it
 
   const std::vector<int>& group() const { return group_; }         // 0-based
   const RowTable& centres() const { return centres_; }             // in the units of Rows
@@ -53,6 +55,7 @@ class Descent {
   bool scan_all(Task task, bool set_bounds);
   bool survey(Task task);
   bool by_row(Task task) const { return task == Task::screen && rows_.weighted(); }
+  Scratch& room(std::unique_ptr<Scratch>& own);
   Steps steps(Task task) const;
   void survey_stretch(Task task, std::size_t s, const Steps& steps, Scratch& scratch);
   void survey_group(Task task, int own, const Steps& steps, std::size_t begin, std::size_t end, Part& part,
@@ -63,11 +66,11 @@ class Descent {
 
   void add_up();
   bool recount();
+  void recount_tiles(std::size_t s, Part& part);
   void means();
   void note_moves(const RowTable& before);
   bool refill();
   void forget(std::size_t i);
-  bool measure();
   void add_up_scatter();
 
   void find_least_pull();
@@ -91,6 +94,7 @@ class Descent {
   std::vector<int> group_;
   std::vector<double> scatter_;
   std::vector<Part> parts_;
+  std::unique_ptr<Scratch> scratch_;
   std::size_t changed_, looked_at_;  // rows that moved, and that had to be looked at, in the last round
 
   bool exact_ = false;             // centres so close that products would lose the difference

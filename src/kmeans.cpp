@@ -11,8 +11,10 @@
 namespace fjordline {
 namespace {
 
-// Below this many steps a round is too short to be shared; restarts are shared instead.
+// Below this many steps a round is too short to be shared; restarts are shared instead, as many at a time as cost
+// little memory.
 constexpr std::size_t kShareRounds = 4000000;
+constexpr std::size_t kFewRows = 20000;
 
 struct Best {
   std::unique_ptr<Descent> descent;
@@ -30,7 +32,7 @@ struct Best {
 void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* start, Watch& watch, Best& best) {
   const bool share_restarts = rows.count() * rows.cols() * settings.groups < kShareRounds;
   DescentSettings descent{settings.max_rounds, share_restarts ? 1 : settings.threads, settings.rounds};
-  const std::size_t wave = share_restarts ? std::max<std::size_t>(8, settings.threads) : 1;
+  const std::size_t wave = share_restarts ? std::max<std::size_t>(rows.count() > kFewRows ? 8 : 32, settings.threads) : 1;
   const std::size_t restarts = start ? 1 : settings.restarts;
   for (std::size_t from = 0; from < restarts && !watch.stopped(); from += wave) {
     const std::size_t many = std::min(wave, restarts - from);
@@ -97,7 +99,11 @@ KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const Table
     fit.stopped = true;
     return fit;
   }
-  const Descent& won = *best.descent;
+  Descent& won = *best.descent;
+  if (!won.measure()) {
+    fit.stopped = true;
+    return fit;
+  }
   fit.group = won.group();
   fit.centres = won.centres();
   rows.outward(fit.centres);

@@ -123,8 +123,7 @@ void Rows::to_sphere() {
   unit_ = 1.0;
 }
 
-const double* Rows::tile(std::size_t first, double* scratch) const {
-  if (in_tiles_) return values_.data() + first * cols_;
+const double* Rows::turned(std::size_t first, double* scratch) const {
   if (cols_ <= kPrefetched && first + (kAhead + 1) * kTile <= count_) {
     const double* next = values_.data() + (first + kAhead * kTile) * cols_;
     for (std::size_t at = 0; at < kTile * cols_; at += 8) prefetch(next + at);

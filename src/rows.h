@@ -37,7 +37,9 @@ class Rows {
   // Whether tiles lie one behind the other in memory.
   bool in_tiles() const { return in_tiles_; }
   // Sixteen rows from `first`, a multiple of sixteen; past the end the last row is repeated.
-  const double* tile(std::size_t first, double* scratch) const;
+  const double* tile(std::size_t first, double* scratch) const {
+    return in_tiles_ ? values_.data() + first * cols_ : turned(first, scratch);
+  }
   // `listed` rows, at most sixteen, the last one repeated.
   void gather(const int* list, std::size_t listed, double* scratch) const;
   // One row; in `scratch` where it does not lie together.
@@ -54,6 +56,7 @@ class Rows {
  private:
   double fill(const TableView& x, std::size_t threads);
   void to_sphere();
+  const double* turned(std::size_t first, double* scratch) const;
   double* cell(std::size_t i, std::size_t j) {
     return values_.data() + (in_tiles_ ? i / kTile * kTile * cols_ + j * kTile + i % kTile : i * cols_ + j);
   }

@@ -2,13 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 namespace fjordline {
 namespace {
 
 constexpr std::size_t kStretch = 4096;
-constexpr double kInfinite = std::numeric_limits<double>::infinity();
 
 void place(const Rows& rows, std::size_t row, double* centre) {
   const double* point = rows.row(row, centre);
@@ -132,11 +130,27 @@ RowTable split_seeds(const Rows& rows, std::size_t groups, Watch& watch) {
 
 }  // namespace
 
+// Values are summed tile by tile, in sixteen lanes: the same on every processor, and no addition waits for the last.
+namespace {
+
+double sum_of(const double* values) {
+  double sum[4] = {0.0, 0.0, 0.0, 0.0};
+  for (std::size_t r = 0; r < kTile; r += 4)
+    for (std::size_t l = 0; l < 4; ++l) sum[l] += values[r + l];
+  return (sum[0] + sum[1]) + (sum[2] + sum[3]);
+}
+
+}  // namespace
+
+// Before the first centre every row counts by its weight. Rows past the end stay zero.
 Spread::Spread(const Rows& rows, std::size_t threads, Watch& watch)
-    : rows_(rows), threads_(threads), watch_(watch), nearest_(rows.count()), sums_(stretches(), 0.0) {
-  for (std::size_t i = 0; i < rows.count(); ++i) {
-    nearest_[i] = rows.weight(i) > 0.0 ? kInfinite : 0.0;
-    sums_[i / kStretch] += rows.weight(i);
+    : rows_(rows), threads_(threads), watch_(watch), nearest_(rows.tiles() * kTile), by_tile_(rows.tiles()),
+      sums_(stretches(), 0.0) {
+  std::fill(nearest_.begin(), nearest_.end(), 0.0);
+  for (std::size_t i = 0; i < rows.count(); ++i) nearest_[i] = rows.weight(i);
+  for (std::size_t t = 0; t < by_tile_.size(); ++t) {
+    by_tile_[t] = sum_of(nearest_.data() + t * kTile);
+    sums_[t * kTile / kStretch] += by_tile_[t];
   }
 }
 
@@ -148,7 +162,13 @@ double Spread::sum() const {
   return sum;
 }
 
+void Spread::weigh(std::size_t from, double* distance) const {
+  if (!rows_.weighted()) return;
+  for (std::size_t r = 0; r < kTile && from + r < rows_.count(); ++r) distance[r] *= rows_.weight(from + r);
+}
+
 void Spread::add(const double* centre) {
+  const bool plain = !fresh_ && !rows_.weighted();
   in_parallel(stretches(), threads_, [&](std::size_t s) {
     const std::size_t end = std::min(rows_.count(), (s + 1) * kStretch);
     if (watch_.over((end - s * kStretch) * rows_.cols())) return;
@@ -156,27 +176,36 @@ void Spread::add(const double* centre) {
     alignas(64) double out[kTile];
     double sum = 0.0;
     for (std::size_t from = s * kStretch; from < end; from += kTile) {
-      tile_kernels().distance_to(rows_.tile(from, scratch.data()), rows_.cols(), centre, out);
-      for (std::size_t r = 0; r < kTile && from + r < end; ++r) {
-        nearest_[from + r] = std::min(nearest_[from + r], rows_.weight(from + r) * out[r]);
-        sum += nearest_[from + r];
+      double* nearest = nearest_.data() + from;
+      const double* tile = rows_.tile(from, scratch.data());
+      if (plain && from + kTile <= rows_.count()) {
+        by_tile_[from / kTile] = tile_kernels().lower(tile, rows_.cols(), centre, nearest);
+      } else {
+        tile_kernels().distance_to(tile, rows_.cols(), centre, out);
+        weigh(from, out);
+        const std::size_t full = std::min(kTile, rows_.count() - from);
+        for (std::size_t r = 0; r < full; ++r) nearest[r] = fresh_ ? out[r] : std::min(nearest[r], out[r]);
+        by_tile_[from / kTile] = sum_of(nearest);
       }
+      sum += by_tile_[from / kTile];
     }
     sums_[s] = sum;
   });
+  fresh_ = false;
 }
 
-// Before the first centre every row counts by its weight.
 std::size_t Spread::draw(Stream& stream) const {
   double left = stream.uniform() * sum();
   std::size_t s = 0;
   while (s + 1 < sums_.size() && left >= sums_[s]) left -= sums_[s++];
+  std::size_t t = s * kStretch / kTile;
+  const std::size_t end = std::min(by_tile_.size(), t + kStretch / kTile);
+  while (t + 1 < end && left >= by_tile_[t]) left -= by_tile_[t++];
   std::size_t last = rows_.count();
-  for (std::size_t i = s * kStretch; i < rows_.count(); ++i) {
-    const double value = nearest_[i] == kInfinite ? rows_.weight(i) : nearest_[i];
-    if (value <= 0.0) continue;
+  for (std::size_t i = t * kTile; i < rows_.count(); ++i) {
+    if (nearest_[i] <= 0.0) continue;
     last = i;
-    left -= value;
+    left -= nearest_[i];
     if (left < 0.0) break;
   }
   if (last < rows_.count()) return last;
@@ -194,12 +223,15 @@ std::vector<double> Spread::sums_with(const RowTable& candidates) const {
     if (watch_.over((end - s * kStretch) * rows_.cols() * candidates.rows)) return;
     Lined scratch(rows_.cols() * kTile);
     alignas(64) double out[kBlock * kTile];
+    alignas(64) double lanes[kBlock * kTile] = {};
     for (std::size_t from = s * kStretch; from < end; from += kTile) {
       tile_kernels().distances(rows_.tile(from, scratch.data()), rows_.cols(), blocks, out);
-      for (std::size_t c = 0; c < candidates.rows; ++c)
-        for (std::size_t r = 0; r < kTile && from + r < end; ++r)
-          by_stretch[s * kBlock + c] += std::min(nearest_[from + r], rows_.weight(from + r) * out[c * kTile + r]);
+      for (std::size_t c = 0; c < candidates.rows; ++c) {
+        weigh(from, out + c * kTile);
+        tile_kernels().add_smaller(nearest_.data() + from, out + c * kTile, lanes + c * kTile);
+      }
     }
+    for (std::size_t c = 0; c < candidates.rows; ++c) by_stretch[s * kBlock + c] = sum_of(lanes + c * kTile);
   });
   std::vector<double> sums(candidates.rows, 0.0);
   for (std::size_t s = 0; s < stretches(); ++s)

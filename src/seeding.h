@@ -32,8 +32,10 @@ class Spread {
   const Rows& rows_;
   std::size_t threads_;
   Watch& watch_;
-  std::vector<double> nearest_;
-  std::vector<double> sums_;  // by stretch
+  void weigh(std::size_t from, double* distance) const;  // of a tile's rows
+  bool fresh_ = true;  // no centre yet
+  Lined nearest_;
+  std::vector<double> by_tile_, sums_;  // by tile and by stretch
 };
 
 }  // namespace fjordline

@@ -166,6 +166,42 @@ TARGET static void lengths(const double* tile, std::size_t cols, double* out) {
   }
 }
 
+TARGET static bool rivals(const double* best, const double* second, const double* length, double slack, double allowed) {
+  Places far = Places{} == 0;
+  for (std::size_t at = 0; at < kTile; at += LANES) {
+    const Lanes own = *reinterpret_cast<const Loose*>(length + at);
+    const Lanes one = own + 2.0 * *reinterpret_cast<const Loose*>(best + at);
+    const Lanes other = own + 2.0 * *reinterpret_cast<const Loose*>(second + at);
+    far &= other - slack > (one + slack) * allowed;
+  }
+  long long all = -1;
+  for (int l = 0; l < LANES; ++l) all &= far[l];
+  return all == 0;
+}
+
+// The lanes are added up in the same order whatever their number.
+TARGET static double lower(const double* tile, std::size_t cols, const double* centre, double* nearest) {
+  alignas(64) double out[kTile];
+  distance_to(tile, cols, centre, out);
+  double sum[8] = {};
+  for (std::size_t at = 0; at < kTile; at += LANES) {
+    const Lanes a = *reinterpret_cast<const Loose*>(nearest + at);
+    const Lanes b = *reinterpret_cast<const Loose*>(out + at);
+    const Lanes least = b < a ? b : a;
+    *reinterpret_cast<Loose*>(nearest + at) = least;
+    *reinterpret_cast<Loose*>(sum + at % 8) += least;
+  }
+  return ((sum[0] + sum[4]) + (sum[1] + sum[5])) + ((sum[2] + sum[6]) + (sum[3] + sum[7]));
+}
+
+TARGET static void add_smaller(const double* nearest, const double* other, double* sums) {
+  for (std::size_t at = 0; at < kTile; at += LANES) {
+    const Lanes a = *reinterpret_cast<const Loose*>(nearest + at);
+    const Lanes b = *reinterpret_cast<const Loose*>(other + at);
+    *reinterpret_cast<Loose*>(sums + at) += b < a ? b : a;
+  }
+}
+
 // Squares of 8 x 8 are turned in registers where there are eight lanes; what is left, cell by cell.
 TARGET static void turn(const double* const* rows, std::size_t cols, double* tile) {
   std::size_t j = 0;
@@ -344,4 +380,4 @@ TARGET static void spread(const double* block, const int* slots, std::size_t lis
 
 static const TileKernels table = {
     INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, lengths,
-    move_bounds, add_row, look_along, {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, roots, spread, turn};
+    rivals, lower, add_smaller, move_bounds, add_row, look_along, {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, roots, spread, turn};

@@ -53,6 +53,13 @@ struct TileKernels {
   void (*distances)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out);
   void (*distance_to)(const double* tile, std::size_t cols, const double* centre, double* out);
   void (*lengths)(const double* tile, std::size_t cols, double* out);  // squared
+  // Whether for any of the sixteen rows the second-best centre may be as near as the best, times `allowed`, is: scores
+  // as nearest_two gives them, `slack` their rounding.
+  bool (*rivals)(const double* best, const double* second, const double* length, double slack, double allowed);
+  // Lowers sixteen values to the squared distances to a centre, where those are smaller; gives the sum of the new ones.
+  double (*lower)(const double* tile, std::size_t cols, const double* centre, double* nearest);
+  // Sixteen values each of `nearest` and `other`: adds the smaller ones to `sums`, lane by lane.
+  void (*add_smaller)(const double* nearest, const double* other, double* sums);
   // Moves the bounds of `count` rows and lists those that may no longer be nearest to their own centre; how many.
   std::size_t (*move_bounds)(const BoundMoves& moves, const int* group, std::size_t count, float* upper, float* lower,
                              int* meet);

@@ -56,6 +56,51 @@ TEST_CASE("every instruction set scores tiles as the definitions do, for all awk
   }
 }
 
+TEST_CASE("nearest distances are lowered, summed and told apart as the definitions do") {
+  for (std::size_t cols : {1, 2, 6, 8}) {
+    const Table x = heaps(kTile, cols, 3, 2.0, static_cast<unsigned>(cols)), c = heaps(3, cols, 3, 2.0, 9);
+    const RowTable rows = by_rows(x.view()), centres = by_rows(c.view());
+    std::vector<const double*> pointers;
+    for (std::size_t r = 0; r < kTile; ++r) pointers.push_back(rows.row(r));
+    std::vector<double> sums;
+    for (const TileKernels* kernels : all_tile_kernels()) {
+      Lined tile(cols * kTile);
+      kernels->turn(pointers.data(), cols, tile.data());
+      double nearest[kTile], expected[kTile], lanes[kTile], sum = 0.0;
+      for (std::size_t r = 0; r < kTile; ++r) {
+        nearest[r] = naive_square(x, r, centres, 0);
+        expected[r] = std::min(nearest[r], naive_square(x, r, centres, 1));
+        sum += expected[r];
+        lanes[r] = 1.0;
+      }
+      sums.push_back(kernels->lower(tile.data(), cols, centres.row(1), nearest));
+      REQUIRE(sums.back() == Approx(sum));
+      double third[kTile];
+      kernels->distance_to(tile.data(), cols, centres.row(2), third);
+      kernels->add_smaller(nearest, third, lanes);
+      for (std::size_t r = 0; r < kTile; ++r) {
+        REQUIRE(nearest[r] == Approx(expected[r]));
+        REQUIRE(lanes[r] == Approx(1.0 + std::min(expected[r], naive_square(x, r, centres, 2))));
+      }
+    }
+  }
+  // one row of sixteen, wherever it is, has a second centre within the slack, or within what is allowed
+  double best[kTile], second[kTile], length[kTile];
+  for (const TileKernels* kernels : all_tile_kernels()) {
+    for (std::size_t odd = 0; odd < kTile; ++odd) {
+      for (std::size_t r = 0; r < kTile; ++r) {
+        best[r] = -1.0;      // squared distance 2
+        second[r] = r == odd ? -0.5 : 3.0;  // 3, the others 10
+        length[r] = 4.0;
+      }
+      REQUIRE_FALSE(kernels->rivals(best, second, length, 0.0, 1.4));
+      REQUIRE(kernels->rivals(best, second, length, 0.0, 1.6));
+      REQUIRE(kernels->rivals(best, second, length, 0.6, 1.0));
+      REQUIRE_FALSE(kernels->rivals(best, second, length, 0.4, 1.0));
+    }
+  }
+}
+
 TEST_CASE("of equal centres the first is taken, and a list keeps the numbers of its centres") {
   RowTable centres(5, 2);
   for (std::size_t g = 0; g < 5; ++g) centres.row(g)[0] = g == 0 ? 9.0 : 1.0;

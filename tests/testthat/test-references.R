@@ -25,13 +25,13 @@ test_that("the gap and its error come from the reference curves as the paper say
   fits <- sweep$fits[order(sweep$cells$k)]
   set <- index_set(ready$x, fits)
   curves <- reference_curves(set, again, 1, function() NULL)
-  expect_equal(dim(curves$sets$box), c(100, 6))
+  expect_equal(dim(curves$box()), c(100, 6))
   # one curve anew
   table <- groupless_tables$box(axes_for_tables(ready$x), derived_seed(1, 1, 4))
-  expect_equal(curves$sets$box[4, 1], log(total_scatter(table)))
-  expect_equal(curves$sets$box[4, 3], log(sum(again$fit(table, 3, derived_seed(1, 1, 4))$scatter)))
-  gaps <- colMeans(curves$sets$box) - log(set$scatter)
-  spread <- apply(curves$sets$box, 2, function(v) sqrt(mean((v - mean(v))^2))) * sqrt(1 + 1 / 100)
+  expect_equal(curves$box()[4, 1], log(total_scatter(table)))
+  expect_equal(curves$box()[4, 3], log(sum(again$fit(table, 3, derived_seed(1, 1, 4))$scatter)))
+  gaps <- colMeans(curves$box()) - log(set$scatter)
+  spread <- apply(curves$box(), 2, function(v) sqrt(mean((v - mean(v))^2))) * sqrt(1 + 1 / 100)
   gap <- values[values$index == "gap", ]
   expect_equal(gap$value, gaps[1:5])
   expect_equal(gap$error, spread[1:5])
