@@ -451,6 +451,7 @@ deciding_column <- function(learned, used) {
   if (length(steps_of_kind(learned$steps, "components")) > 0L) {
     return(NULL)
   }
+  check_squarable(learned$x)
   spread <- vapply(seq_len(ncol(learned$x)), function(j) spread_of(learned$x[, j])^2, 0)
   spread <- rowsum(spread, source_columns(colnames(learned$x), used), reorder = FALSE)[, 1L]
   share <- spread / sum(spread)
@@ -458,6 +459,16 @@ deciding_column <- function(learned, used) {
   if (length(share) > 1L && share[most] > max(0.5, min(3 / length(share), 0.9))) {
     paste0(names(share)[most], " has ", percent(share[most]),
            " of all spread in these units: it will decide the groups.")
+  }
+}
+
+# Differences whose squares vanish cannot be told apart.
+check_squarable <- function(x) {
+  widest <- max(0, vapply(seq_len(ncol(x)), function(j) diff(range(x[, j], 0, na.rm = TRUE)), 0))
+  if (widest > 0 && widest < 1e-150) {
+    fl_abort("values", "The values in prepared units are too small to square.",
+             found = paste0("The farthest from 0 is ", format(widest, digits = 3L), "."),
+             advice = "Prepare with scale = \"mean_sd\", or give the columns in a smaller unit.")
   }
 }
 

@@ -27,8 +27,9 @@ tested_bend <- function(set) {
   for (curves in references[c("box", "gaussian")]) {
     chance <- likely_bend(set$k, curves())
     if (!isTRUE(sharpest > chance)) {
-      attr(value, "abstains") <- paste0("its sharpest bend, ", digits3(sharpest), " at ", set$k[which.max(observed)],
-                                        ", is no sharper than chance (", digits3(chance), ")")
+      attr(value, "abstains") <- if (sharpest <= 0) "log W has no bend"
+      else paste0("its sharpest bend, ", digits3(sharpest), " at ", set$k[which.max(observed)],
+                  ", is no sharper than chance (", digits3(chance), ")")
       break
     }
   }

@@ -4,7 +4,7 @@
 format.fl_vote <- function(x, ...) {
   facts <- fl_facts(x)
   settled <- if (!is.null(x$settled)) facts[2L]
-  gate <- if (isTRUE(x$structure$groups)) structure_fact(x)
+  gate <- structure_fact(x)
   rest <- setdiff(facts[-1L], c(settled, gate))
   c(facts[1L], sentence_lines(c(settled, gate)), family_lines(x), index_lines(x), sentence_lines(rest), vote_next(x))
 }
@@ -44,7 +44,8 @@ index_lines <- function(x) {
   }
   firsts <- x$ballots[x$ballots$rank == 1L, ]
   picks <- firsts$k[match(shown, firsts$index)]
-  sentence_lines(paste0("Shown without a vote: ", listed(paste(shown, "picks", ifelse(is.na(picks), "none", picks))), "."))
+  said <- paste(shown, "picks", ifelse(is.na(picks), "none", picks))
+  sentence_lines(paste0("Shown without a vote: ", listed(said), "."))
 }
 
 #' @export

@@ -33,9 +33,9 @@ again_by <- function(method, about) {
   )
 }
 
-# log W over the counts of the set: `observed`, and for each kind of table without groups a function that gives a matrix,
-# a row a table: `box`, fitted as the table was, and `gaussian`, which only the elbow asks for. Where there are many rows
-# all of it is done on an even sample of them.
+# log W over the counts of the set: `observed`, and for each kind of table without groups a function that gives a
+# matrix, a row a table: `box`, fitted as the table was, and `gaussian`, which only the elbow asks for. Where there are
+# many rows all of it is done on an even sample of them.
 reference_curves <- function(set, again, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
   x <- set$x[rows, , drop = FALSE]

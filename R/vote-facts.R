@@ -188,8 +188,9 @@ returns_fact <- function(returns) {
   }
   bad <- returns[returns$returns < wanders_below, ]
   if (nrow(bad) == 0L) {
+    ends <- unique(fixed2(range(returns$returns)))
     return(paste0("Under resampling ", if (nrow(returns) == 2L) "both" else "all", " groups come back (",
-                  fixed2(min(returns$returns)), " to ", fixed2(max(returns$returns)), ")."))
+                  paste(ends, collapse = " to "), ")."))
   }
   paste0("Under resampling ", wandering_said(bad), if (nrow(bad) < nrow(returns)) "; the others come back", ".")
 }

@@ -91,6 +91,7 @@ one_heap <- function(kind) {
 
 kinds <- c("box", "long box", "ball", "gaussian", "long gaussian", "t with 3 df", "exponential", "lognormal", "rounded")
 heaps <- stats::setNames(lapply(kinds, function(kind) function() one_heap(kind)), kinds)
-suites <- list(recipe = recipe, `recipe scaled` = recipe, separated = function() round_groups(runif(1, 6, 9), sample(2:5, 1)),
+suites <- list(recipe = recipe, `recipe scaled` = recipe,
+               separated = function() round_groups(runif(1, 6, 9), sample(2:5, 1)),
                overlapping = function() round_groups(runif(1, 3, 5)), elongated = elongated, heavy = heavy)
 scale_of <- function(suite) if (suite == "recipe") "none" else "mean_sd"

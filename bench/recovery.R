@@ -1,20 +1,21 @@
 # How often is the known count found? By each index alone, by the vote, and what the gate says of the same tables.
 # Tables with odd numbers are for tuning rules, those with even numbers judge them, and only those are printed; of those
 # without groups all are printed, as no rule of the vote was tuned on them.
-# usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=50 judging tables a suite, FJORDLINE_BENCH_METHODS=kmeans,
-# FJORDLINE_BENCH_SIDE=judging, or tuning to fit and print those instead, FJORDLINE_BENCH_SUITES=recipe,box,... to fit some)
+# usage: Rscript bench/recovery.R   (FJORDLINE_BENCH_TABLES=40 judging tables a suite, FJORDLINE_BENCH_METHODS=kmeans,
+# FJORDLINE_BENCH_SIDE=judging, or tuning to fit and print those, FJORDLINE_BENCH_SUITES=recipe,box,... for some suites)
 # Each sweep is kept in build/recovery and fitted anew only when that is gone: votes can be counted by another rule, and
 # with another method beside, without fitting the first again.
 library(fjordline)
 source("bench/recovery-tables.R")
-tables <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "50"))
+tables <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "40"))
 methods <- strsplit(Sys.getenv("FJORDLINE_BENCH_METHODS", "kmeans"), ",")[[1]]
 workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
 store <- Sys.getenv("FJORDLINE_BENCH_STORE", "build/recovery")
 side <- match.arg(Sys.getenv("FJORDLINE_BENCH_SIDE", "judging"), c("judging", "tuning"))
-chosen <- strsplit(Sys.getenv("FJORDLINE_BENCH_SUITES", paste(c(names(suites), names(heaps)), collapse = ",")), ",")[[1]]
-without <- intersect(names(heaps), chosen)
-known <- intersect(names(suites), chosen)
+chosen <- strsplit(Sys.getenv("FJORDLINE_BENCH_SUITES"), ",")[[1]]
+only <- function(names) if (length(chosen) == 0L) names else intersect(names, chosen)
+without <- only(names(heaps))
+known <- only(names(suites))
 
 # --- sweeps
 
@@ -22,7 +23,7 @@ known <- intersect(names(suites), chosen)
 jobs <- rbind(expand.grid(number = seq_len(2 * tables), suite = known, stringsAsFactors = FALSE),
               expand.grid(number = 2 * tables + seq_len(6 * tables), suite = c("recipe", "recipe scaled"),
                           stringsAsFactors = FALSE),
-              expand.grid(number = seq_len(30), suite = without, stringsAsFactors = FALSE))
+              expand.grid(number = seq_len(ceiling(0.3 * tables)), suite = without, stringsAsFactors = FALSE))
 jobs <- jobs[jobs$suite %in% known | jobs$suite %in% without, ]
 jobs <- jobs[jobs$suite %in% without | jobs$number %% 2 == (side == "tuning"), ]
 jobs <- jobs[order(jobs$number), ]
@@ -68,8 +69,8 @@ voted <- function(sweep, set, by = NULL) {
   fl_vote(sweep, by = by)
 }
 
-# The stored sweeps of several methods over one table, as fl_sweep() would have made them at once: what fl_vote() makes of
-# several methods is then judged without fitting any again.
+# The stored sweeps of several methods over one table, as fl_sweep() would have made them at once: what fl_vote() makes
+# of several methods is then judged without fitting any again.
 joined <- function(sweeps) {
   out <- sweeps[[1]]
   for (field in c("methods", "fits")) out[[field]] <- do.call(c, lapply(unname(sweeps), `[[`, field))
@@ -123,7 +124,14 @@ rows <- lapply(c(fl_indices()$key, "standard", "fast"), function(index) {
   c(if (index %in% c("standard", "fast")) paste("the vote of the set", index) else index, by_suite,
     share(!is.na(claims) & claims > 1))
 })
-table <- do.call(rbind, rows)
+best <- vapply(known, function(suite) {
+  mine <- of_suite(judged, suite)
+  right <- vapply(fl_indices()$key, function(index) {
+    mean(vapply(mine, function(f) pick_of(f, index) %in% f$k, NA))
+  }, 0)
+  paste(share(max(right)), names(right)[which.max(right)])
+}, "")
+table <- rbind(do.call(rbind, rows), c("the best single index", best, ""))
 colnames(table) <- c("index", known, "claims in one heap")
 cat(side, "tables:", paste(vapply(known, function(s) length(of_suite(judged, s)), 0L), known, collapse = ", "), "\n",
     "share of tables with the known count found, found within one, abstained\n")

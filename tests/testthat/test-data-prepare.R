@@ -376,3 +376,9 @@ test_that("a preparation that fills does so for new rows, also where the fitted 
   expect_equal(middle[1, ], c(east = median(heaps()$east), north = 5))
   expect_equal(dim(predict(ready, heaps()[0, ])), c(0, 2))
 })
+
+test_that("numbers too small to square are refused, and any other unit is none of our business", {
+  tiny <- heaps()[c("east", "north")] * 1e-200
+  expect_error(fl_prepare(fl_data(tiny), scale = "none"), class = "fjordline_error_values", regexp = "too small to square")
+  expect_equal(fl_labels(fl_partition(fl_prepare(fl_data(tiny)), k = 3)), fl_labels(fl_partition(fl_prepare(heap_data()), k = 3)))
+})

@@ -214,7 +214,7 @@ test_that("far heaps are firm, halves of one heap wander, and the rows that chan
 
 test_that("a vote tells which of its groups, and of its neighbours', come back", {
   vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 3), k = 1:5))
-  expect_match(fl_facts(vote), "Under resampling all groups come back \\(1.00 to 1.00\\)", all = FALSE)
+  expect_match(fl_facts(vote), "Under resampling all groups come back \\(1.00\\)", all = FALSE)
   expect_true(all(vote$sweep$returns$returns <= 1 & vote$sweep$returns$returns > 0))
   expect_setequal(vote$sweep$returns$k, 2:6)
 })
@@ -236,7 +236,7 @@ test_that("a table too small for the gate gets no clear vote; one column, repeat
   tiny <- fl_vote(fl_sweep(ready_from(cbind(a = c(1, 2, 9), b = c(1, 1, 4))), fl_method("kmeans", restarts = 2), k = 1:4))
   expect_true(is.na(tiny$structure$groups))
   expect_false(tiny$verdict == "clear")
-  expect_match(fl_facts(tiny), "could not be tested: there are fewer than ten rows", all = FALSE)
+  expect_match(format(tiny)[2], "could not be tested: there are fewer than ten rows")  # the gate leads
   tables <- list(
     cbind(v = random_table(30, 1, 1)[, 1]), cbind(a = rep(c(1, 5, 9), 20), b = rep(c(0, 1, 0), 20)),
     cbind(a = c(NA, random_table(40, 1, 2)[, 1]), b = random_table(41, 1, 3)[, 1])
