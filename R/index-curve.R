@@ -83,7 +83,7 @@ hartigan <- function(set) {
 # |D(k) / D(k+1)|, D(k) = (k-1)^(2/d) W(k-1) - k^(2/d) W(k). Krzanowski & Lai (1988), doi:10.2307/2531893
 index_krzanowski_lai <- function() {
   declare_index(
-    "krzanowski_lai",
+    "krzanowski_lai", range = c(0, Inf),
     label = "Krzanowski-Lai (1988)", family = "curve", direction = "higher", rule = "largest value",
     across = krzanowski_lai, silent = function(set) {
       has <- (set$k + 1) %in% set$k & (set$k - 1) %in% set$k
@@ -131,7 +131,7 @@ jump <- function(set) {
 # is that of later comparisons.
 index_ball_hall <- function() {
   declare_index(
-    "ball_hall",
+    "ball_hall", range = c(0, Inf),
     label = "Ball-Hall (1965)", family = "curve", direction = "lower", rule = "sharpest levelling off", from = 1L,
     across = function(set) {
       vapply(set$geometry(), function(g) mean(g$scatter / g$size), 0)

@@ -3,7 +3,7 @@
 # Moulavi, Jaskowiak, Campello, Zimek & Sander (2014), doi:10.1137/1.9781611973440.96
 index_dbcv <- function() {
   declare_index(
-    "dbcv",
+    "dbcv", range = c(-1, 1),
     label = "DBCV (Moulavi et al. 2014)", family = "density", direction = "higher", rule = "largest value",
     across = function(set) set$density(), silent = one_group,
     cost = "rows x rows for every count; above 3,000 rows an even sample of that many", tier = "standard",

@@ -5,7 +5,7 @@ one_group <- function(set) rep("there is one group only", length(set$k))
 # Mean silhouette width; Rousseeuw (1987), doi:10.1016/0377-0427(87)90125-7
 index_silhouette <- function() {
   declare_index(
-    "silhouette",
+    "silhouette", range = c(-1, 1),
     label = "Silhouette (Rousseeuw 1987)", family = "pairs", direction = "higher", rule = "largest mean width",
     across = function(set) colMeans(set$widths(), na.rm = TRUE), silent = one_group,
     cost = "rows x rows x columns, once for all counts; above 30,000 rows by distances to centres", tier = "fast",
@@ -16,7 +16,7 @@ index_silhouette <- function() {
 # Smallest distance between groups / largest within one; Dunn (1974), doi:10.1080/01969727408546059
 index_dunn <- function() {
   declare_index(
-    "dunn",
+    "dunn", range = c(0, Inf),
     label = "Dunn (1974)", family = "pairs", direction = "higher", rule = "largest value",
     across = function(set) {
       if (nrow(set$x) > ends_most_rows) {
@@ -39,7 +39,7 @@ index_dunn <- function() {
 # (S_w - S_min) / (S_max - S_min); Hubert & Levin (1976), doi:10.1037/0033-2909.83.6.1072
 index_c_index <- function() {
   declare_index(
-    "c_index",
+    "c_index", range = c(0, 1),
     label = "C index (Hubert & Levin 1976)", family = "pairs", direction = "lower", rule = "smallest value",
     across = function(set) {
       o <- set$order()
@@ -56,7 +56,7 @@ no_two_kinds <- function(set) rep("there are no pairs within groups, or all dist
 # (s+ - s-) / (s+ + s-); Baker & Hubert (1975), doi:10.1080/01621459.1975.10480256
 index_gamma <- function() {
   declare_index(
-    "gamma",
+    "gamma", range = c(-1, 1),
     label = "Gamma (Baker & Hubert 1975)", family = "pairs", direction = "higher", rule = "largest value",
     across = function(set) {
       o <- set$order()
@@ -70,7 +70,7 @@ index_gamma <- function() {
 # Correlation of the distances with being in different groups; Milligan (1981), doi:10.1007/BF02293899
 index_point_biserial <- function() {
   declare_index(
-    "point_biserial",
+    "point_biserial", range = c(-1, 1),
     label = "Point-biserial (Milligan 1981)", family = "pairs", direction = "higher", rule = "largest value",
     across = function(set) ifelse(set$k > 1, set$order()$correlation, NA_real_), silent = no_two_kinds,
     cost = order_cost, tier = "all", source = "Milligan 1981"
@@ -80,7 +80,7 @@ index_point_biserial <- function() {
 # Mean distance within groups / between; McClain & Rao (1975), doi:10.1177/002224377501200410
 index_mcclain_rao <- function() {
   declare_index(
-    "mcclain_rao",
+    "mcclain_rao", range = c(0, Inf),
     label = "McClain-Rao (1975)", family = "pairs", direction = "lower", rule = "smallest value",
     across = function(set) {
       sums <- set$sums()

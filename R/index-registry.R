@@ -21,6 +21,7 @@ own_indices <- new.env(parent = emptyenv())
 #'   the silhouette widths, rows × partitions.
 #' @param direction `"higher"` or `"lower"`: which value is better.
 #' @param family Its family; by default one of its own, named as the index.
+#' @param range The smallest and the largest value it can have.
 #' @param rule What it picks, in words, e.g. `"largest value"`.
 #' @param from The smallest count it can judge.
 #' @param order For a rule that is not simply the best value: function `(k, value)`, or `(k, value, error)` where the
@@ -42,10 +43,11 @@ own_indices <- new.env(parent = emptyenv())
 #' ready <- fl_prepare(fl_demo("icequakes"), transform = "log")
 #' fl_score(fl_partition(ready, "kmeans", k = 3), "evenness")
 #' @export
-fl_new_index <- function(key, value = NULL, across = NULL, direction, family = key, rule = NULL, from = 2L,
-                         order = NULL, weight = 1, tier = "fast", label = key, cost = "not stated",
+fl_new_index <- function(key, value = NULL, across = NULL, direction, family = key, range = c(-Inf, Inf), rule = NULL,
+                         from = 2L, order = NULL, weight = 1, tier = "fast", label = key, cost = "not stated",
                          source = "not stated") {
-  index <- declare_index(key, value, across, direction, family, rule, from, order, weight, tier, label, cost, source)
+  index <- declare_index(key, value, across, direction, family, range, rule, from, order, weight, tier, label, cost,
+                         source)
   if (key %in% names(built_in("index"))) {
     fl_abort("index", paste0("There is a built-in index ", quoted(key), "."), advice = "Choose another key.")
   }
@@ -57,20 +59,24 @@ fl_new_index <- function(key, value = NULL, across = NULL, direction, family = k
 # find the count too rarely.
 index_tiers <- c("fast", "standard", "all")
 
-declare_index <- function(key, value = NULL, across = NULL, direction, family = key, rule = NULL, from = 2L,
-                          order = NULL, weight = 1, tier = "fast", label = key, cost = "not stated",
+declare_index <- function(key, value = NULL, across = NULL, direction, family = key, range = c(-Inf, Inf), rule = NULL,
+                          from = 2L, order = NULL, weight = 1, tier = "fast", label = key, cost = "not stated",
                           source = "not stated", silent = NULL) {
   check_key(key, "index")
   check_choice(tier, index_tiers, "tier", what = "index")
   check_choice(direction, c("higher", "lower"), "direction", what = "index")
+  if (!is.numeric(range) || length(range) != 2L || anyNA(range) || range[1L] >= range[2L]) {
+    fl_abort("index", "`range` must be two numbers, the smallest and the largest value.",
+             found = paste0("It is ", shape_of(range), "."))
+  }
   if (is.function(value) == is.function(across)) {
     fl_abort("index", "Give `value`, a function of (x, groups), or `across`, a function of (set); not both, not none.")
   }
   across <- across %||% function(set) vapply(set$groups, function(g) each_value(value, set$x, g), 0)
   rule <- rule %||% (if (direction == "higher") "largest value" else "smallest value")
   structure(
-    list(key = key, label = label, family = family, direction = direction, rule = rule, from = as.integer(from),
-         across = across, order = order, weight = weight, tier = tier, cost = cost, source = source, silent = silent),
+    list(key = key, label = label, family = family, direction = direction, range = as.double(range), rule = rule,
+         from = as.integer(from), across = across, order = order, weight = weight, tier = tier, cost = cost, source = source, silent = silent),
     class = "fl_index"
   )
 }
@@ -105,8 +111,8 @@ as_indices <- function(indices = "standard") {
 
 #' The catalogue of indices
 #'
-#' @return A data frame with a row an index: `key`, `label`, `family`, `direction` (which value is better), `rule`
-#'   (what it picks), `from` (the smallest count it judges), `weight` (0: shown, does not vote), `tier` (the smallest
+#' @return A data frame with a row an index: `key`, `label`, `family`, `direction` (which value is better), `lowest` and
+#'   `highest` (the range of its values), `rule` (what it picks), `from` (the smallest count it judges), `weight` (0: shown, does not vote), `tier` (the smallest
 #'   set it is in), `cost`, `source`, and `yours` (`TRUE` for one you registered).
 #' @seealso [fl_score()] for one partition, [fl_sweep()] for many, [fl_new_index()] to add one.
 #' @examples
@@ -117,6 +123,8 @@ fl_indices <- function() {
   get <- function(field, type = "") vapply(indices, `[[`, type, field, USE.NAMES = FALSE)
   tibble::tibble(
     key = names(indices), label = get("label"), family = get("family"), direction = get("direction"),
+    lowest = vapply(indices, function(i) i$range[1L], 0, USE.NAMES = FALSE),
+    highest = vapply(indices, function(i) i$range[2L], 0, USE.NAMES = FALSE),
     rule = get("rule"), from = get("from", 0L), weight = get("weight", 0), tier = get("tier"), cost = get("cost"),
     source = get("source"), yours = names(indices) %in% ls(own_indices)
   )

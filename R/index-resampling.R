@@ -4,7 +4,7 @@
 # (2002), Pacific Symposium on Biocomputing 7, 6-17, and Fang & Wang (2012), doi:10.1016/j.csda.2011.09.003
 index_stability <- function() {
   declare_index(
-    "stability",
+    "stability", range = c(-1, 1),
     label = "Stability (after Ben-Hur et al. 2002)", family = "resampling", direction = "higher",
     rule = "largest value", weight = 0, across = function(set) from_resamples(set, "stability"), silent = no_resamples,
     cost = "100 more fits for every count, on up to 2,000 rows", tier = "standard",
@@ -16,7 +16,7 @@ index_stability <- function() {
 # Walther (2005), doi:10.1198/106186005X59243
 index_prediction_strength <- function() {
   declare_index(
-    "prediction_strength",
+    "prediction_strength", range = c(0, 1),
     label = "Prediction strength (Tibshirani & Walther 2005)", family = "resampling", direction = "higher",
     rule = "largest count with 0.8 within one standard error", from = 1L,
     across = function(set) from_resamples(set, "strength"), silent = no_resamples,

@@ -3,7 +3,7 @@
 # (B / (k - 1)) / (W / (n - k)); Calinski & Harabasz (1974), doi:10.1080/03610927408827101
 index_calinski_harabasz <- function() {
   declare_index(
-    "calinski_harabasz",
+    "calinski_harabasz", range = c(0, Inf),
     label = "Calinski-Harabasz (1974)", family = "separation", direction = "higher", rule = "largest value",
     across = function(set) calinski_harabasz(set$k, set$scatter, set$total, set$n),
     silent = function(set) ifelse(set$scatter <= 0, "W is zero", "there are no more rows than groups"),
@@ -21,7 +21,7 @@ same_centres <- function(set) rep("two centres are the same point", length(set$k
 # mean_j max_l (S_j + S_l) / |m_j - m_l|; Davies & Bouldin (1979), doi:10.1109/TPAMI.1979.4766909
 index_davies_bouldin <- function() {
   declare_index(
-    "davies_bouldin",
+    "davies_bouldin", range = c(0, Inf),
     label = "Davies-Bouldin (1979)", family = "separation", direction = "lower", rule = "smallest value",
     across = of_geometry(function(g) {
       spread <- g$reach / g$size
@@ -33,7 +33,7 @@ index_davies_bouldin <- function() {
 # W / (n min |m_j - m_l|^2); Xie & Beni (1991), doi:10.1109/34.85677, for crisp groups.
 index_xie_beni <- function() {
   declare_index(
-    "xie_beni",
+    "xie_beni", range = c(0, Inf),
     label = "Xie-Beni (1991)", family = "separation", direction = "lower", rule = "smallest value",
     across = of_geometry(function(g) sum(g$scatter) / (g$n * min(g$gaps, na.rm = TRUE)^2)), silent = same_centres,
     cost = "rows x columns", tier = "fast", source = "Xie & Beni 1991"
@@ -43,7 +43,7 @@ index_xie_beni <- function() {
 # ((1/k)(E_1 / E_k) D)^2; Pakhira, Bandyopadhyay & Maulik (2004), doi:10.1016/j.patcog.2003.06.005
 index_pbm <- function() {
   declare_index(
-    "pbm",
+    "pbm", range = c(0, Inf),
     label = "PBM (Pakhira, Bandyopadhyay & Maulik 2004)", family = "separation", direction = "higher",
     rule = "largest value",
     across = function(set) {
@@ -64,7 +64,7 @@ index_pbm <- function() {
 # 115-117.
 index_ratkowsky_lance <- function() {
   declare_index(
-    "ratkowsky_lance",
+    "ratkowsky_lance", range = c(0, 1),
     label = "Ratkowsky-Lance (1978)", family = "separation", direction = "higher", rule = "largest value",
     across = function(set) {
       mapply(function(group, k) mean(sqrt(column_shares(set$x, group)), na.rm = TRUE) / sqrt(k), set$groups, set$k)
@@ -77,7 +77,7 @@ index_ratkowsky_lance <- function() {
 # Pal (1998), doi:10.1109/3477.678624
 index_generalized_dunn <- function() {
   declare_index(
-    "generalized_dunn",
+    "generalized_dunn", range = c(0, Inf),
     label = "Generalized Dunn (Bezdek & Pal 1998)", family = "separation", direction = "higher",
     rule = "largest value", across = generalized_dunn,
     silent = function(set) rep("every row lies on its centre", length(set$k)),

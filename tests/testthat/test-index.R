@@ -51,6 +51,23 @@ test_that("one partition has no elbow, and says why", {
   expect_setequal(score$index[is.na(score$value)], c("elbow", "hartigan", "jump", "krzanowski_lai"))
 })
 
+test_that("values lie in the range their index declares, for good, bad and odd partitions", {
+  x <- random_heaps(40, 2, 4, sd = 5, seed = 6)
+  labels <- list(rep(1:4, each = 10), rep(1:4, 10), c(rep(1, 37), 2:4), rep(1, 40), 1:40, c(rep(0, 20), rep(1:2, 10)))
+  declared <- fl_indices()
+  expect_true(all(declared$lowest < declared$highest))
+  expect_equal(declared$lowest[declared$key == "silhouette"], -1)
+  for (group in labels) {
+    fit <- list(k = max(group), group = as.integer(group), scatter = group_scatter(x, group))
+    scored <- score_set(index_set(x, list(fit)), all_indices())
+    at <- match(scored$index, declared$key)
+    there <- !is.na(scored$value)
+    expect_true(all(scored$value[there] >= declared$lowest[at][there] - 1e-12))
+    expect_true(all(scored$value[there] <= declared$highest[at][there] + 1e-12))
+  }
+  expect_error(fl_new_index("wide", direction = "higher", range = 1, value = identity), class = "fjordline_error_index")
+})
+
 test_that("indices do not mind the order of rows or the names of groups", {
   x <- random_table(30, 2, 12)
   group <- rep(1:3, 10)
