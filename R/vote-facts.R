@@ -99,7 +99,8 @@ end_fact <- function(x, k) {
   if (length(tried) < 2L) {
     return(NULL)
   }
-  at_end <- unique(x$ballots$index[x$ballots$rank == 1L & x$ballots$weight > 0 & x$ballots$k == max(tried)])
+  at_end <- unique(x$ballots$index[x$ballots$rank == 1L & x$ballots$weight > 0 & x$ballots$k == max(tried) &
+                                     !x$ballots$prefers_one])
   if (k %in% max(tried)) "That is the largest count tried: try larger ones before believing it."
   else if (length(at_end) > 0L) paste0(listed(index_said(x, at_end)), if (length(at_end) == 1L) " picks " else " pick ",
                                        max(tried), ", the largest count tried.")

@@ -180,3 +180,13 @@ test_that("families agreeing or not is told in one sentence", {
   expect_match(fl_facts(vote), "^Two of 3 families put 5 first; pairs would take 3\\.$", all = FALSE)
   expect_equal(family_firsts(vote$shares)[["pairs"]], 3)
 })
+
+test_that("an index that would rather have one group is not said to pick the largest count", {
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:3))
+  first <- vote$ballots$index[1]
+  vote$ballots$k[vote$ballots$index == first & vote$ballots$rank == 1] <- 3L
+  expect_match(end_fact(vote, 2), "the largest count tried")
+  vote$ballots$prefers_one <- TRUE
+  expect_null(end_fact(vote, 2))
+  expect_false(any(summary(vote)$at_the_end))
+})
