@@ -112,8 +112,9 @@ as_indices <- function(indices = "standard") {
 #' The catalogue of indices
 #'
 #' @return A data frame with a row an index: `key`, `label`, `family`, `direction` (which value is better), `lowest` and
-#'   `highest` (the range of its values), `rule` (what it picks), `from` (the smallest count it judges), `weight` (0: shown, does not vote), `tier` (the smallest
-#'   set it is in), `cost`, `source`, and `yours` (`TRUE` for one you registered).
+#'   `highest` (the range of its values), `rule` (what it picks), `from` (the smallest count it judges), `weight` (0:
+#'   shown, does not vote), `tier` (the smallest set it is in), `cost`, `source`, and `yours` (`TRUE` for one you
+#'   registered).
 #' @seealso [fl_score()] for one partition, [fl_sweep()] for many, [fl_new_index()] to add one.
 #' @examples
 #' fl_indices()[, c("key", "family", "direction", "rule")]

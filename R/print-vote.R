@@ -69,7 +69,8 @@ summary.fl_vote <- function(object, ...) {
     lead <- if (nrow(mine) > 1L) abs(mine$value[1L] - mine$value[2L]) / diff(range(mine$value)) else NA_real_
     tibble::tibble(index = index, family = mine$family[1L], weight = mine$weight[1L], pick = mine$k[1L],
                    runner_up = mine$k[2L], rule = object$sweep$indices[[index]]$rule, lead = lead,
-                   prefers_one = mine$prefers_one[1L], at_the_end = mine$k[1L] == max(object$sweep$k) && !mine$prefers_one[1L])
+                   prefers_one = mine$prefers_one[1L],
+                   at_the_end = mine$k[1L] == max(object$sweep$k) && !mine$prefers_one[1L])
   })
   vctrs::vec_rbind(!!!rows)
 }

@@ -96,7 +96,8 @@ fl_facts.fl_reliability <- function(x) {
       paste0(named(middling), if (nrow(middling) == 1L) " comes" else " come", " back only in part.")
     },
     paste0(if (length(loose) == 0L) "None" else thousands(length(loose)), " of ",
-           counted(sum(!is.na(x$rows$stays)), "row"), if (length(loose) < 2L) " changes" else " change", " group in more than half of the samples",
+           counted(sum(!is.na(x$rows$stays)), "row"), if (length(loose) < 2L) " changes" else " change",
+           " group in more than half of the samples",
            if (length(loose) > 0L) paste0(": ", listed(shown_rows(x, loose), most = 6L)), "."),
     if (x$judged < sum(!is.na(x$partition$group))) paste0("Judged on an even sample of ", counted(x$judged, "row"),
                                                           "."),

@@ -10,9 +10,9 @@ undecided <- c("no clear count", "no groups")
 # Share of judging tables in which votes of a set of indices with this verdict found the known count: separated or
 # overlapping round groups, and elongated or heavy-tailed ones.
 verdict_rates <- list(
-  standard = list(clear = c("19 of 20", "4 of 5"), weak = c("4 of 5", "1 of 2"),
-                  `no clear count` = c("1 of 2", "2 of 5")),
-  fast = list(clear = c("9 of 10", "3 of 4"), weak = c("3 of 5", "1 of 3"), `no clear count` = c("2 of 3", "1 of 3"))
+  standard = list(clear = c("19 of 20", "4 of 5"), weak = c("3 of 4", "1 of 2"),
+                  `no clear count` = c("3 of 5", "2 of 5")),
+  fast = list(clear = c("9 of 10", "2 of 3"), weak = c("2 of 3", "1 of 3"), `no clear count` = c("1 of 2", "1 of 3"))
 )
 
 # Where all families agree on the first and the second place the margin cannot exceed one sixth: agreement counts too.
