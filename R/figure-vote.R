@@ -70,10 +70,11 @@ gate_caption <- function(vote) {
   else paste0("Groups at all? ", if (test$groups) "Yes" else "No evidence", ", p = ", p_said(test$p), ".")
 }
 
-# Where a family's indices stand, and where they end.
+# Where a family's indices stand, and where they end. Those without a vote stand apart.
 family_places <- function(rows) {
-  by <- split(rows$y, factor(rows$family, unique(rows$family)))
-  data.frame(family = names(by), y = vapply(by, mean, 0), end = vapply(by, max, 0) + 0.5)
+  block <- paste(rows$family, rows$weight > 0)
+  by <- split(rows$y, factor(block, unique(block)))
+  data.frame(family = rows$family[match(names(by), block)], y = vapply(by, mean, 0), end = vapply(by, max, 0) + 0.5)
 }
 
 rank_ink <- function(rank) c("#224E56", "#8FB3BA", "#CBDDE0")[pmin(rank, 3L)]

@@ -87,3 +87,10 @@ test_that("the silhouettes tell which share of the rows is nearer to another gro
   expect_equal(silhouette_said(c(-0.2, 0.05, 0.1, 0.4)), "mean 0.09, 4 rows,\n25 % below 0, 25 % near a border")
   expect_equal(silhouette_said(c(0.3, 0.5)), "mean 0.40, 2 rows")
 })
+
+test_that("names of families do not lie on each other, also where one has members with and without a vote", {
+  rows <- data.frame(family = c("resampling", "likelihood", "resampling", "curve"), weight = c(0, 0, 1, 1), y = 1:4)
+  places <- family_places(rows)
+  expect_equal(places$family, rows$family)
+  expect_equal(places$y, 1:4 + 0)
+})
