@@ -46,10 +46,13 @@ medoid_fact <- function(x) {
 
 #' @export
 fl_facts.fl_score <- function(x) {
-  silent <- sum(is.na(x$value))
-  c(paste0(counted(nrow(x) - silent, "index", "indices"), " of ", attr(x, "name"), "."),
-    if (silent > 0L) paste0(listed(x$index[is.na(x$value)]), if (silent == 1L) " abstains: " else " abstain: ",
-                            x$reason[is.na(x$value)][1L], "."),
+  silent <- x[is.na(x$value), ]
+  by_reason <- split(silent$index, factor(silent$reason, unique(silent$reason)))
+  c(paste0(counted(nrow(x) - nrow(silent), "index", "indices"), " of ", attr(x, "name"), "."),
+    vapply(names(by_reason), function(reason) {
+      paste0(listed(by_reason[[reason]]), if (length(by_reason[[reason]]) == 1L) " abstains: " else " abstain: ",
+             reason, ".")
+    }, "", USE.NAMES = FALSE),
     sample_fact(x$index, attr(x, "rows")))
 }
 

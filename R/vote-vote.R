@@ -54,6 +54,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   check_choice(rule, c("ranked", "plurality"), "rule")
   check_whole(depth, "depth")
   counting <- list(used = vote_weights(weights, sweep$indices), rule = rule, depth = depth, weights = weights)
+  given <- by
   by <- check_by(sweep, by)
   cells <- unique(sweep$cells[, c("preparation", "method")])
   votes <- lapply(seq_len(nrow(cells)), function(i) vote_of(sweep, cells$preparation[i], cells$method[i], counting))
@@ -67,7 +68,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   vote$others <- other_votes(votes[-first], vote, contest)
   vote$neighbours <- neighbour_changes(vote)
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = weights, rule = if (rule != "ranked") rule,
-                         by = by, depth = if (depth != 3) depth)
+                         by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
   structure(vote, class = "fl_vote")
 }
 
@@ -98,14 +99,15 @@ count_votes <- function(values, beside, indices, counting) {
   shares <- family_points(ballots, counting$used, counting$rule, counting$depth)
   points <- total_points(shares, sort(unique(values$k)))
   cast <- sum(points$points)
-  # One count alone has won against nothing.
-  contest <- nrow(points) > 1L
+  # One count alone has won against nothing, and so has one whose rivals could not be fitted.
+  able <- points$k[points$k %in% values$k[!is.na(values$value)]]
+  contest <- length(able) > 1L
   lead <- if (contest) points$points[1L] - points$points[2L] else 0
   margin <- if (cast > 0 && contest) lead / cast else NA_real_
   firsts <- family_firsts(shares)
   list(
     k = if (cast > 0) points$k[1L] else NA_integer_,
-    verdict = verdict_of(margin, sum(firsts == points$k[1L]), length(firsts), points$k[1L] == max(points$k)),
+    verdict = verdict_of(margin, sum(firsts == points$k[1L]), length(firsts), points$k[1L] == max(able, 2L)),
     margin = margin,
     runner_up = if (cast > 0 && contest && points$points[2L] > 0) points$k[2L] else NA_integer_,
     tied = cast > 0 && contest && isTRUE(lead <= tie_width), points = points, ballots = ballots, shares = shares

@@ -49,6 +49,9 @@ test_that("one partition has no elbow, and says why", {
   score <- fl_score(fl_partition(fl_prepare(heap_data()), k = 3))
   expect_match(score$reason[score$index == "elbow"], "one below and one above")
   expect_setequal(score$index[is.na(score$value)], c("elbow", "hartigan", "jump", "krzanowski_lai"))
+  facts <- fl_facts(fl_score(fl_partition(fl_prepare(heap_data()), k = 3), c("elbow", "jump", "icl")))
+  expect_match(facts, "^elbow abstains: it needs the counts one below and one above", all = FALSE)
+  expect_match(facts, "^icl abstains: ", all = FALSE)
 })
 
 test_that("values lie in the range their index declares, for good, bad and odd partitions", {

@@ -190,3 +190,16 @@ test_that("an index that would rather have one group is not said to pick the lar
   expect_null(end_fact(vote, 2))
   expect_false(any(summary(vote)$at_the_end))
 })
+
+test_that("a count whose rivals could not be fitted has won against nothing", {
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = c(2, 500)))
+  expect_equal(vote$verdict, "no clear count")
+  expect_true(is.na(vote$margin))
+  expect_match(fl_facts(vote)[1], "it gives 2, and there is no other count")
+})
+
+test_that("steps of a vote name what it was told to stand by, and nothing else", {
+  sweep <- quick_sweep(fl_prepare(heap_data()), k = 2:5)
+  expect_false(any(grepl("by =", fl_steps(fl_vote(sweep)))))
+  expect_match(fl_steps(fl_vote(sweep, by = list(method = "kmeans"))), "by = list\\(method = \"kmeans\"\\)", all = FALSE)
+})
