@@ -14,6 +14,12 @@ renumber <- function(group, order) {
   out
 }
 
+# Rows by group of one labeling and of another; rows without a group (0) in either are left out.
+cross_counts <- function(a, b, most_a = max(a, 0L), most_b = max(b, 0L)) {
+  inside <- a > 0L & b > 0L
+  matrix(tabulate(a[inside] + most_a * (b[inside] - 1L), most_a * most_b), most_a)
+}
+
 group_means <- function(x, group, k = max(0L, group)) {
   means <- group_scatter_kernel(x, as.integer(group), as.integer(k))$means
   dimnames(means) <- list(NULL, colnames(x))

@@ -76,7 +76,8 @@ declare_index <- function(key, value = NULL, across = NULL, direction, family = 
   rule <- rule %||% (if (direction == "higher") "largest value" else "smallest value")
   structure(
     list(key = key, label = label, family = family, direction = direction, range = as.double(range), rule = rule,
-         from = as.integer(from), across = across, order = order, weight = weight, tier = tier, cost = cost, source = source, silent = silent),
+         from = as.integer(from),
+         across = across, order = order, weight = weight, tier = tier, cost = cost, source = source, silent = silent),
     class = "fl_index"
   )
 }

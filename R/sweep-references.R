@@ -112,12 +112,12 @@ bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs) 
   })
 }
 
-# Adjusted Rand index of each two samples in turn.
+# Adjusted Rand index of each two samples in turn; noise (0) counts as a group.
 agreement_of_pairs <- function(labels) {
   vapply(seq_len(length(labels) %/% 2L), function(pair) {
     a <- labels[[2L * pair - 1L]]
     b <- labels[[2L * pair]]
-    if (is.null(a) || is.null(b)) NA_real_ else adjusted_rand(table(a, b))
+    if (is.null(a) || is.null(b)) NA_real_ else adjusted_rand(cross_counts(a + 1L, b + 1L))
   }, 0)
 }
 

@@ -60,9 +60,9 @@ contest_ballots <- function(sweep, standing, counting) {
     middle <- vapply(seq_along(standing), function(p) middle_of(at$value[at$index == judge$key & at$k == p]), 0)
     # An index that some of them have no value of compares nothing.
     ranked <- if (!anyNA(middle)) preference(judge, seq_along(standing), middle)
-    tibble::tibble(index = judge$key, family = judge$family, weight = counting$used$index[[judge$key]],
-                   k = ranked$k %||% integer(), rank = seq_along(k), value = middle[k], tied = isTRUE(ranked$tied),
-                   prefers_one = FALSE)
+    places <- ranked$k %||% integer()
+    tibble::tibble(index = judge$key, family = judge$family, weight = counting$used$index[[judge$key]], k = places,
+                   rank = seq_along(places), value = middle[places], tied = isTRUE(ranked$tied), prefers_one = FALSE)
   }))
 }
 
@@ -85,7 +85,8 @@ other_votes <- function(votes, vote, contest) {
   }, 0)
   points <- unname(contest$points[take("method", "")])
   points <- if (is.null(points)) rep(NA_real_, length(votes)) else points
-  tibble::tibble(preparation = take("preparation", ""), method = take("method", ""), k = take("k", 0L),
+  preparation <- take("preparation", "")
+  tibble::tibble(preparation = preparation, method = take("method", ""), k = take("k", 0L),
                  verdict = take("verdict", ""), margin = take("margin", 0),
                  points = ifelse(preparation == vote$preparation, points, NA_real_), alike = alike)
 }

@@ -123,3 +123,12 @@ test_that("the nearest complete rows are found by the columns that are there, ti
   coded <- donors_kernel(cbind(NA, 3), cbind(c(1, 2, 3), c(1, 3, 2)), c(1, 1), c(0L, 1L), 1L)
   expect_equal(coded[1, 1], 1)
 })
+
+test_that("rows are counted across two labelings as table() counts them, without those that have no group", {
+  a <- c(1L, 2L, 2L, 0L, 3L, 3L, 3L)
+  b <- c(2L, 1L, 0L, 1L, 2L, 2L, 1L)
+  inside <- a > 0 & b > 0
+  expect_equal(cross_counts(a, b), unclass(table(factor(a[inside], 1:3), factor(b[inside], 1:2))), ignore_attr = TRUE)
+  expect_equal(dim(cross_counts(a, b, 4L, 5L)), c(4, 5))
+  expect_equal(sum(cross_counts(a, b, 4L, 5L)), 5)
+})
