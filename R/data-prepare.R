@@ -91,6 +91,7 @@ fl_prepare <- function(data, use = NULL, scale = "mean_sd", missing = "drop", ca
                transform = as_transform(transform, columns, handling, data$name),
                weights = check_weights(weights, used, data$name), winsorise = identical(outliers, "winsorise"))
   learned <- learn_preparation(data, columns, plan, flagged, identical(outliers, "drop"))
+  check_squarable(learned$x)
   call <- code_call(
     "fl_prepare", verbatim("data"), use = use, scale = if (scale != "mean_sd") scale,
     missing = if (missing != "drop") missing, categories = categories, transform = transform,
@@ -451,7 +452,6 @@ deciding_column <- function(learned, used) {
   if (length(steps_of_kind(learned$steps, "components")) > 0L) {
     return(NULL)
   }
-  check_squarable(learned$x)
   spread <- vapply(seq_len(ncol(learned$x)), function(j) spread_of(learned$x[, j])^2, 0)
   spread <- rowsum(spread, source_columns(colnames(learned$x), used), reorder = FALSE)[, 1L]
   share <- spread / sum(spread)

@@ -26,7 +26,7 @@ gap_curves <- function(set) {
   if (is.null(references)) {
     return(NULL)
   }
-  box <- references$box()
+  box <- references$box
   sd <- sqrt(colMeans(sweep(box, 2L, colMeans(box))^2))
   tibble::tibble(k = as.integer(set$k), observed = references$observed, expected = colMeans(box), sd = sd,
                  gap = colMeans(box) - references$observed, error = sd * sqrt(1 + 1 / nrow(box)))

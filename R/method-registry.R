@@ -190,10 +190,9 @@ method_code <- function(method) {
   do.call(code_call, c("fl_method", method$key, stats::setNames(changed, names(method$changed))))
 }
 
-# Runs a method and holds it to its contract: numbered groups, their means as centres, scatter, time taken. `about`:
-# what is known of the columns, see fl_new_method().
-fit_method <- function(method, x, k, seed, about = NULL) {
-  started <- proc.time()[["elapsed"]]
+# Runs a method and holds it to its contract: `group` from 1 to `k`, and `scatter` by group. `about`: what is known of
+# the columns, see fl_new_method().
+run_method <- function(method, x, k, seed, about = NULL) {
   more <- if (length(formals(method$fit)) > 4L) list(about)
   fit <- do.call(method$fit, c(list(x, k, method$settings, seed), more))
   group <- fit$group
@@ -202,18 +201,24 @@ fit_method <- function(method, x, k, seed, about = NULL) {
     fl_abort("method", paste0("The method ", quoted(method$key), " broke its contract."),
              found = "`fit` must return `group`: one whole number a row, 1 to k without gaps, 0 for noise.")
   }
-  group <- as.integer(group)
-  found <- max(0L, group)
-  centres <- fit$centres %||% group_means(x, group, found)
+  fit$group <- as.integer(group)
+  fit$k <- max(0L, fit$group)
+  if (is.null(fit$scatter)) fit$scatter <- group_scatter(x, fit$group, fit$k)
+  fit
+}
+
+# The same with groups numbered by size, their means as centres, and the time taken.
+fit_method <- function(method, x, k, seed, about = NULL) {
+  started <- proc.time()[["elapsed"]]
+  fit <- run_method(method, x, k, seed, about)
+  centres <- fit$centres %||% group_means(x, fit$group, fit$k)
   dimnames(centres) <- list(NULL, colnames(x))
-  order <- group_order(group, centres)
-  scatter <- if (is.null(fit$scatter)) group_scatter(x, group, found) else fit$scatter
+  order <- group_order(fit$group, centres)
   list(
-    group = renumber(group, order), k = found, centres = centres[order, , drop = FALSE], scatter = scatter[order],
-    objective = fit$objective %||% sum(scatter), minimises = fit$minimises %||% method$minimises,
-      rounds = fit$rounds %||% NA_integer_,
-    converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
-    model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
+    group = renumber(fit$group, order), k = fit$k, centres = centres[order, , drop = FALSE],
+    scatter = fit$scatter[order], objective = fit$objective %||% sum(fit$scatter), minimises = fit$minimises %||% method$minimises,
+    rounds = fit$rounds %||% NA_integer_, converged = fit$converged %||% NA, restarts = fit$restarts,
+    notes = as.character(fit$notes), model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
   )
 }
 

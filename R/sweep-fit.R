@@ -104,11 +104,13 @@ judging_steps <- function(cells, indices) {
 
 score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
   sets <- split(seq_len(nrow(cells)), list(cells$preparation, cells$method, cells$`repeat`), drop = TRUE)
+  pools <- shared_distances(ready, methods, cells, fits)
   judgements <- lapply(sets, function(rows) {
     failed <- vapply(fits[rows], inherits, NA, "error")
     where <- cells[rows[1L], c("preparation", "method", "repeat")]
     own <- ready[[where$preparation]]
     judged <- judged_by(methods[[where$method]], own, cells$seed[rows[1L]], step)
+    judged$pool <- pools[[pool_names(methods, cells[rows[1L], ])]]
     # Without the gap nothing is drawn: the elbow is then shown untested.
     if (!"gap" %in% names(indices)) judged$references <- NULL
     set <- if (!all(failed)) index_set(own$x, fits[rows[!failed]], judged)
@@ -130,6 +132,24 @@ score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
   fields <- c("preparation", "method", "k", "repeat", "index", "value", "error", "covered", "reason")
   list(values = values[order[values$asked[order]], fields], beside = values[order[!values$asked[order]], fields],
        returns = bound("returns"), gaps = bound("gaps"))
+}
+
+# Methods that see the rows of a preparation alike share their distances; given ones are a method's own.
+pool_names <- function(methods, cells) {
+  seen <- vapply(methods[cells$method], function(method) {
+    if (is.null(method$settings$dissimilarity)) method$settings$metric %||% "euclidean" else ""
+  }, "")
+  ifelse(nzchar(seen), paste(cells$preparation, seen), NA_character_)
+}
+
+shared_distances <- function(ready, methods, cells, fits) {
+  cells$fitted <- !vapply(fits, inherits, NA, "error")
+  cells$pool <- pool_names(methods, cells)
+  by_pool <- split(which(cells$fitted), cells$pool[cells$fitted])
+  lapply(by_pool, function(rows) {
+    metric <- methods[[cells$method[rows[1L]]]]$settings$metric %||% "euclidean"
+    distance_pool(as_seen(ready[[cells$preparation[rows[1L]]]]$x, metric), lapply(fits[rows], `[[`, "group"), metric)
+  })
 }
 
 # For a first look just as many tables as can show groups at the level.

@@ -13,59 +13,52 @@ judged_by <- function(method, ready, seed, step = function() NULL) {
   settings <- bound$settings
   given <- !is.null(settings$dissimilarity)
   again <- again_by(bound, about_columns(ready))
+  brief <- again_by(with_few_restarts(bound), about_columns(ready))
   by_row <- given || !is.null(settings$row_weights) || !is.null(settings$starts) || method$free_count
   list(
     metric = if (given) "given" else settings$metric %||% "euclidean", given = settings$dissimilarity,
-    references = if (!by_row) function(set) reference_curves(set, again, seed, step),
-    resamples = if (!by_row) function(set) resample_curves(set, again, seed, step)
+    references = if (!by_row) function(set) reference_curves(set, again, brief, seed, step),
+    resamples = if (!by_row) function(set) resample_curves(set, brief, seed, step)
   )
 }
 
-# Fits the method to another table, and labels rows by such a fit. `briefly`: with few restarts, where a fit is one of
-# very many and need not be the best of its table.
+# For one fit of very many, which need not be the best of its table.
+with_few_restarts <- function(method) {
+  if (isTRUE(method$settings$restarts > resample_restarts)) method$settings$restarts <- resample_restarts
+  method
+}
+
+# Fits the method to another table, labels rows by such a fit, or tells its W alone.
 again_by <- function(method, about) {
-  brief <- method
-  if (isTRUE(method$settings$restarts > resample_restarts)) brief$settings$restarts <- resample_restarts
   list(
     fit = function(x, k, seed) fit_method(method, x, k, seed, about),
-    briefly = function(x, k, seed) fit_method(brief, x, k, seed, about),
-    label = function(fit, x) assign_rows(method, fit, x)$group
+    label = function(fit, x) assign_rows(method, fit, x)$group,
+    scatter = function(x, k, seed) if (k == 1) total_scatter(x) else sum(run_method(method, x, k, seed, about)$scatter)
   )
 }
 
-# log W over the counts of the set: `observed`, and for each kind of table without groups a function that gives a
-# matrix, a row a table: `box`, fitted as the table was, and `gaussian`, which only the elbow asks for. Where there are
-# many rows all of it is done on an even sample of them.
-reference_curves <- function(set, again, seed, step) {
+# log W over the counts of the set: `observed`, and for each kind of table without groups a matrix, a row a table:
+# `box`, fitted as the table was, and `gaussian`, fitted briefly when the elbow asks for it. Where there are many rows
+# all of it is done on an even sample of them.
+reference_curves <- function(set, again, brief, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
+  log_scatter <- function(by, table, seed) {
+    scatter <- vapply(set$k, function(k) by$scatter(table, k, seed), 0)
+    ifelse(scatter > 0, log(scatter), NA_real_)
+  }
   x <- set$x[rows, , drop = FALSE]
-  counts <- set$k
-  metric <- set$metric
-  log_scatter <- function(table, seed, fit = again$fit) {
-    vapply(counts, function(k) {
-      scatter <- if (k == 1) total_scatter(table) else sum(fit(table, k, seed)$scatter)
-      if (scatter > 0) log(scatter) else NA_real_
-    }, 0)
-  }
-  observed <- if (length(rows) == nrow(set$x)) ifelse(set$scatter > 0, log(set$scatter), NA_real_) else log_scatter(x,
-    seed)
+  observed <- if (length(rows) < nrow(set$x)) log_scatter(again, x, seed)
+  else ifelse(set$scatter > 0, log(set$scatter), NA_real_)
   axes <- axes_for_tables(x)
-  curves_of <- function(kind, fit) {
-    made <- NULL
-    function() {
-      if (is.null(made)) {
-        curves <- shared_out(seq_len(reference_sets), function(r) {
-          step()
-          own <- derived_seed(seed, match(kind, names(groupless_tables)), r)
-          log_scatter(as_seen(groupless_tables[[kind]](axes, own), metric), own, fit)
-        })
-        made <<- do.call(rbind, curves)
-      }
-      made
-    }
+  curves_of <- function(kind, by) {
+    curves <- shared_out(seq_len(reference_sets), function(r) {
+      step()
+      own <- derived_seed(seed, match(kind, names(groupless_tables)), r)
+      log_scatter(by, as_seen(groupless_tables[[kind]](axes, own), set$metric), own)
+    })
+    do.call(rbind, curves)
   }
-  list(k = set$k, observed = observed, rows = length(rows), box = curves_of("box", again$fit),
-       gaussian = curves_of("gaussian", again$briefly))
+  list(observed = observed, box = curves_of("box", again), gaussian = function() curves_of("gaussian", brief))
 }
 
 # Stability and prediction strength over the counts, with standard errors; `returns`: how often each group of each fit
@@ -107,7 +100,7 @@ bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs) 
   lapply(seq_len(samples), function(b) {
     tryCatch({
       own <- derived_seed(seed, 11, b)
-      again$label(again$briefly(x[drawn_again(nrow(x), own), , drop = FALSE], k, own), x)
+      again$label(again$fit(x[drawn_again(nrow(x), own), , drop = FALSE], k, own), x)
     }, fjordline_error = function(e) NULL)
   })
 }
@@ -142,7 +135,7 @@ strength_of_halves <- function(x, k, again, seed) {
     rows <- random_half(nrow(x), own)
     halves <- list(x[rows, , drop = FALSE], x[-rows, , drop = FALSE])
     tryCatch({
-      fits <- lapply(halves, again$briefly, k = k, seed = own)
+      fits <- lapply(halves, again$fit, k = k, seed = own)
       mean(c(kept_together(fits[[1L]]$group, again$label(fits[[2L]], halves[[1L]])),
              kept_together(fits[[2L]]$group, again$label(fits[[1L]], halves[[2L]]))))
     }, fjordline_error = function(e) NA_real_)

@@ -42,7 +42,7 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
   x <- ready$x[judged, , drop = FALSE]
   group <- partition$group[ready$rows][judged]
   step <- progressr::progressor(steps = samples + reseeds)
-  again$fit <- again$briefly <- stepping(again$fit, step)  # one count only: as many restarts as the method has
+  again$fit <- stepping(again$fit, step)  # one count only: as many restarts as the method has
   drawn <- Filter(Negate(is.null), bootstrap_labels(x, partition$k, again, seed, samples))
   if (length(drawn) == 0L) {
     fl_abort("method", "Not one bootstrap sample could be fitted: the rows repeat too often for so many groups.")

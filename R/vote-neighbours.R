@@ -43,7 +43,7 @@ split_story <- function(here, there) {
   finer <- max(there) > max(here)
   fine <- if (finer) there else here
   coarse <- if (finer) here else there
-  shared <- table(factor(fine, seq_len(max(fine))), factor(coarse, seq_len(max(coarse))))
+  shared <- cross_counts(fine, coarse)
   parent <- apply(shared, 1L, which.max)
   moved <- sum(shared) - sum(shared[cbind(seq_along(parent), parent)])
   children <- split(seq_along(parent), parent)

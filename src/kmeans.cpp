@@ -32,7 +32,8 @@ struct Best {
 void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* start, Watch& watch, Best& best) {
   const bool share_restarts = rows.count() * rows.cols() * settings.groups < kShareRounds;
   DescentSettings descent{settings.max_rounds, share_restarts ? 1 : settings.threads, settings.rounds};
-  const std::size_t wave = share_restarts ? std::max<std::size_t>(rows.count() > kFewRows ? 8 : 32, settings.threads) : 1;
+  const std::size_t many_at_once = std::max<std::size_t>(rows.count() > kFewRows ? 8 : 32, settings.threads);
+  const std::size_t wave = share_restarts ? many_at_once : 1;
   const std::size_t restarts = start ? 1 : settings.restarts;
   for (std::size_t from = 0; from < restarts && !watch.stopped(); from += wave) {
     const std::size_t many = std::min(wave, restarts - from);

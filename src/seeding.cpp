@@ -8,6 +8,14 @@ namespace {
 
 constexpr std::size_t kStretch = 4096;
 
+// Four sums side by side, in the same order on every processor: no addition waits for the one before it.
+double sum_of(const double* tile_values) {
+  double sum[4] = {0.0, 0.0, 0.0, 0.0};
+  for (std::size_t r = 0; r < kTile; r += 4)
+    for (std::size_t l = 0; l < 4; ++l) sum[l] += tile_values[r + l];
+  return (sum[0] + sum[1]) + (sum[2] + sum[3]);
+}
+
 void place(const Rows& rows, std::size_t row, double* centre) {
   const double* point = rows.row(row, centre);
   if (point != centre) std::copy(point, point + rows.cols(), centre);
@@ -126,18 +134,6 @@ RowTable split_seeds(const Rows& rows, std::size_t groups, Watch& watch) {
   for (std::size_t p = 0; p < pieces.size(); ++p)
     for (int i : pieces[p].rows) group[i] = static_cast<int>(p);
   return group_means(rows, group, groups);
-}
-
-}  // namespace
-
-// Values are summed tile by tile, in sixteen lanes: the same on every processor, and no addition waits for the last.
-namespace {
-
-double sum_of(const double* values) {
-  double sum[4] = {0.0, 0.0, 0.0, 0.0};
-  for (std::size_t r = 0; r < kTile; r += 4)
-    for (std::size_t l = 0; l < 4; ++l) sum[l] += values[r + l];
-  return (sum[0] + sum[1]) + (sum[2] + sum[3]);
 }
 
 }  // namespace

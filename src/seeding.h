@@ -29,10 +29,11 @@ class Spread {
 
  private:
   std::size_t stretches() const;
+  void weigh(std::size_t from, double* distance) const;  // of a tile's rows
+
   const Rows& rows_;
   std::size_t threads_;
   Watch& watch_;
-  void weigh(std::size_t from, double* distance) const;  // of a tile's rows
   bool fresh_ = true;  // no centre yet
   Lined nearest_;
   std::vector<double> by_tile_, sums_;  // by tile and by stretch

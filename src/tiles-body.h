@@ -380,4 +380,5 @@ TARGET static void spread(const double* block, const int* slots, std::size_t lis
 
 static const TileKernels table = {
     INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, lengths,
-    rivals, lower, add_smaller, move_bounds, add_row, look_along, {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, roots, spread, turn};
+    rivals, lower, add_smaller, move_bounds, add_row, look_along,
+    {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, roots, spread, turn};

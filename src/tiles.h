@@ -53,8 +53,8 @@ struct TileKernels {
   void (*distances)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out);
   void (*distance_to)(const double* tile, std::size_t cols, const double* centre, double* out);
   void (*lengths)(const double* tile, std::size_t cols, double* out);  // squared
-  // Whether for any of the sixteen rows the second-best centre may be as near as the best, times `allowed`, is: scores
-  // as nearest_two gives them, `slack` their rounding.
+  // Whether any of the sixteen rows has a second-best centre within `allowed` times the squared distance of its best:
+  // scores as nearest_two gives them, `slack` their rounding.
   bool (*rivals)(const double* best, const double* second, const double* length, double slack, double allowed);
   // Lowers sixteen values to the squared distances to a centre, where those are smaller; gives the sum of the new ones.
   double (*lower)(const double* tile, std::size_t cols, const double* centre, double* nearest);
