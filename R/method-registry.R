@@ -216,9 +216,10 @@ fit_method <- function(method, x, k, seed, about = NULL) {
   order <- group_order(fit$group, centres)
   list(
     group = renumber(fit$group, order), k = fit$k, centres = centres[order, , drop = FALSE],
-    scatter = fit$scatter[order], objective = fit$objective %||% sum(fit$scatter), minimises = fit$minimises %||% method$minimises,
-    rounds = fit$rounds %||% NA_integer_, converged = fit$converged %||% NA, restarts = fit$restarts,
-    notes = as.character(fit$notes), model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
+    scatter = fit$scatter[order], objective = fit$objective %||% sum(fit$scatter),
+    minimises = fit$minimises %||% method$minimises, rounds = fit$rounds %||% NA_integer_,
+    converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
+    model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
   )
 }
 

@@ -114,12 +114,14 @@ agreement_of_pairs <- function(labels) {
   }, 0)
 }
 
-# By group: the mean share that came back, and the mean share of samples in which its rows stayed.
+# By group: the mean share that came back, and the mean share of samples in which its rows stayed. Nothing where more
+# than half of the samples could not be fitted.
 mean_returns <- function(group, labels) {
-  labels <- Filter(Negate(is.null), labels)
-  if (length(labels) == 0L) {
+  fitted <- Filter(Negate(is.null), labels)
+  if (length(fitted) == 0L || 2L * length(fitted) < length(labels)) {
     return(NULL)
   }
+  labels <- fitted
   each <- lapply(labels, returning, group = group)
   stays <- rowMeans(vapply(each, `[[`, logical(length(group)), "stays"))
   k <- max(group)

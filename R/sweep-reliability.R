@@ -18,8 +18,8 @@
 #' @return An object of class `fl_reliability`: `groups` (`group`, `rows`, `returns` under resampling, `reseeded` the
 #'   same from other seeds, `stays` the mean over its rows), `rows` (`row`, `id`, `group`, `stays`: the share of samples
 #'   in which it stays, `NA` for rows that were not judged), `samples`, `reseeds`. `as.data.frame()` gives `groups`.
-#' @section Errors: `fjordline_error_method` for a method that cannot be fitted to a part of the rows, `_model` for a
-#'   partition loaded from a file.
+#' @section Errors: `fjordline_error_method` for a method that cannot be fitted to a part of the rows, or where fewer
+#'   than half of the samples could be fitted; `_model` for a partition loaded from a file.
 #' @section Progress: signals progress through the progressr package.
 #' @references Hennig, C. (2007). Cluster-wise assessment of cluster stability. \doi{10.1016/j.csda.2006.11.025}
 #' @examples
@@ -44,8 +44,11 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
   step <- progressr::progressor(steps = samples + reseeds)
   again$fit <- stepping(again$fit, step)  # one count only: as many restarts as the method has
   drawn <- Filter(Negate(is.null), bootstrap_labels(x, partition$k, again, seed, samples))
-  if (length(drawn) == 0L) {
-    fl_abort("method", "Not one bootstrap sample could be fitted: the rows repeat too often for so many groups.")
+  # The few samples that have rows enough for so many groups would make them look firm.
+  if (2L * length(drawn) < samples) {
+    fl_abort("method", paste0("With ", counted(partition$k, "group"), ", too few bootstrap samples could be fitted."),
+             found = paste0(length(drawn), " of ", samples, ": the others had fewer different rows than groups."),
+             advice = "Ask for fewer groups.")
   }
   other <- lapply(seq_len(reseeds), function(r) again$fit(x, partition$k, derived_seed(seed, 17, r))$group)
   stays <- rowMeans(vapply(drawn, function(labels) returning(group, labels)$stays, logical(length(group))))

@@ -20,8 +20,8 @@ vote_headline <- function(x) {
   if (x$verdict == "no groups") {
     return(paste0("No evidence of groups (p = ", p_said(x$structure$p), ")."))
   }
-  evidence <- paste0("margin ", fixed2(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
-  if (x$verdict == "no clear count" && x$margin >= weak_margin) {
+  evidence <- paste0("margin ", margin_said(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
+  if (x$verdict == "no clear count" && reaches(x$margin, weak_margin)) {
     return(paste0("No clear count, by ", voted_method(x), ": most points for ", k, ", the largest count tried (",
                   evidence, ")."))
   }
@@ -213,7 +213,7 @@ other_facts <- function(x) {
   paste0("By itself, ", label, ifelse(finds, " finds ", ifelse(alone, " gives ", " votes for ")),
          ifelse(is.na(x$others$k), "none", x$others$k),
          ifelse(finds, "", ifelse(alone, ", with no other count to compare", paste0(": ", x$others$verdict))),
-         ifelse(is.na(x$others$margin), "", paste0(" (margin ", fixed2(x$others$margin), ")")),
+         ifelse(is.na(x$others$margin), "", paste0(" (margin ", margin_said(x$others$margin), ")")),
          ifelse(is.na(x$others$alike), "", paste0("; its groups and these: adjusted Rand ", fixed2(x$others$alike))),
          ".")
 }
@@ -224,7 +224,7 @@ decision_facts <- function(vote) {
     return(NULL)
   }
   if (is.null(vote$settled)) {
-    return(paste0("The count comes from a vote: ", vote$verdict, ", margin ", fixed2(vote$margin), "."))
+    return(paste0("The count comes from a vote: ", vote$verdict, ", margin ", margin_said(vote$margin), "."))
   }
   settled_fact(vote$settled)
 }

@@ -18,9 +18,19 @@ verdict_rates <- list(
 # Where all families agree on the first and the second place the margin cannot exceed one sixth: agreement counts too.
 # A winner at the end of the counts may stand for any larger one.
 verdict_of <- function(margin, firsts, families, at_end = FALSE) {
-  if (is.na(margin) || margin < weak_margin || at_end) "no clear count"
-  else if (families >= 2L && (margin >= clear_margin || firsts == families)) "clear"
+  if (is.na(margin) || !reaches(margin, weak_margin) || at_end) "no clear count"
+  else if (families >= 2L && (reaches(margin, clear_margin) || firsts == families)) "clear"
   else "weak"
+}
+
+# Points are sums of shares: what rounding takes off a margin does not count.
+reaches <- function(margin, limit) margin >= limit - tie_width
+
+# Two digits, unless rounding would lift the margin over a limit it does not reach.
+margin_said <- function(margin) {
+  limits <- c(weak_margin, clear_margin)
+  short <- vapply(margin, function(m) isTRUE(any(!reaches(m, limits) & round(m, 2) >= limits)), NA)
+  paste0(ifelse(short, "just below ", ""), fixed2(margin))
 }
 
 # The count each family puts first.

@@ -2,6 +2,8 @@
 
 naive_distance <- function(a, b) sqrt(sum((a - b)^2))
 
+distances_of <- function(x) as.matrix(stats::dist(x))
+
 naive_scatter <- function(x, group) {
   sum(vapply(unique(group), function(g) {
     rows <- x[group == g, , drop = FALSE]

@@ -1,6 +1,5 @@
 # Every index against its definition, written out naively, on tables with duplicates, groups of one and noise.
 
-distances_of <- function(x) as.matrix(stats::dist(x))
 
 centre_of <- function(x, group, g) colMeans(x[group == g, , drop = FALSE])
 

@@ -287,3 +287,77 @@ test_that("in a worker one thread is used, and the option is put back", {
   expect_equal(on_one_thread(function(i) i + thread_count())(1), 2)
   expect_equal(thread_count(), 2L)
 })
+
+test_that("one fit of very many takes at most ten restarts, and otherwise the method as it is", {
+  expect_equal(with_few_restarts(fl_method("kmeans"))$settings$restarts, 10)
+  expect_equal(with_few_restarts(fl_method("kmeans", restarts = 3))$settings$restarts, 3)
+  changed <- setdiff(names(fl_method("kmeans")$settings), "restarts")
+  expect_identical(with_few_restarts(fl_method("kmeans"))$settings[changed], fl_method("kmeans")$settings[changed])
+  expect_identical(with_few_restarts(fl_method("mixed"))$settings$max_rounds, fl_method("mixed")$settings$max_rounds)
+})
+
+test_that("W alone is that of the numbered fit, written out from its labels", {
+  x <- random_table(40, 3, 11)
+  again <- again_by(fl_method("kmeans", restarts = 4), NULL)
+  for (k in 1:5) {
+    expect_equal(again$scatter(x, k, 9), naive_scatter(x, again$fit(x, k, 9)$group), tolerance = 1e-10)
+  }
+  expect_equal(again$label(again$fit(x, 3, 9), x), again$fit(x, 3, 9)$group)
+})
+
+test_that("Gaussians are drawn only where the bend is sharper than in boxes, and then both decide", {
+  drawn <- function(bend_at_3, box, gaussian) {
+    asked <- 0L
+    curve <- function(bend) matrix(rep(c(0, -1, -2 - bend, -2.1 - bend), each = 20), 20)
+    references <- list(observed = curve(bend_at_3)[1, ], box = curve(box), gaussian = function() {
+      asked <<- asked + 1L
+      curve(gaussian)
+    })
+    set <- list(k = 1:4, scatter = exp(curve(bend_at_3)[1, ]), references = function() references)
+    list(asked = asked, abstains = attr(tested_bend(set), "abstains"), later = function() asked)
+  }
+  blunt <- drawn(1, box = 2, gaussian = 0)
+  expect_equal(blunt$later(), 0)
+  expect_match(blunt$abstains, "at 3, is no sharper than chance")
+  sharp <- drawn(2, box = 1, gaussian = 0.5)
+  expect_equal(sharp$later(), 1)
+  expect_null(sharp$abstains)
+  expect_match(drawn(2, box = 1, gaussian = 3)$abstains, "no sharper than chance")
+  # 95 in 100 of the largest bends, written out
+  curves <- t(vapply(1:40, function(r) log(4:1 * 10) + random_table(4, 1, r)[, 1] / 10, double(4)))
+  largest <- apply(curves, 1, function(l) max((l[3] - l[2]) / log(3 / 2) - (l[2] - l[1]) / log(2),
+                                             (l[4] - l[3]) / log(4 / 3) - (l[3] - l[2]) / log(3 / 2)))
+  expect_equal(likely_bend(1:4, curves), quantile(largest, 0.95, names = FALSE), tolerance = 1e-12)
+})
+
+test_that("stability and prediction strength are those written out from the same samples", {
+  x <- random_heaps(60, 2, 3, sd = 3, seed = 12)
+  again <- again_by(fl_method("kmeans", restarts = 3), NULL)
+  labels <- bootstrap_labels(x, 3, again, 5, samples = 6)
+  pairs <- vapply(1:3, function(p) naive_adjusted_rand(labels[[2 * p - 1]], labels[[2 * p]]), 0)
+  expect_equal(agreement_of_pairs(labels), pairs, tolerance = 1e-10)
+  expect_equal(mean_and_error(pairs), c(mean(pairs), sd(pairs) / sqrt(3)))
+  nearest <- function(rows, fit) apply(rows, 1, function(r) which.min(colSums((t(fit$centres) - r)^2)))
+  worst <- function(group, other) {
+    min(vapply(unique(group), function(g) {
+      rows <- which(group == g)
+      if (length(rows) < 2) return(1)
+      both <- combn(rows, 2)
+      mean(other[both[1, ]] == other[both[2, ]])
+    }, 0))
+  }
+  expected <- vapply(seq_len(strength_halvings), function(m) {
+    own <- derived_seed(5, 13, m)
+    rows <- random_half(60, own)
+    a <- again$fit(x[rows, ], 3, own)
+    b <- again$fit(x[-rows, ], 3, own)
+    (worst(a$group, nearest(x[rows, ], b)) + worst(b$group, nearest(x[-rows, ], a))) / 2
+  }, 0)
+  expect_equal(strength_of_halves(x, 3, again, 5), expected, tolerance = 1e-10)
+})
+
+test_that("groups that hardly a sample has rows enough for are not called firm", {
+  few <- fl_partition(ready_from(cbind(a = c(1, 5, 9, 14))), fl_method("kmeans", restarts = 2), k = 4)
+  expect_error(fl_reliability(few, samples = 10, reseeds = 2), class = "fjordline_error_method", regexp = "too few bootstrap")
+  expect_null(mean_returns(c(1, 1, 2, 2), list(NULL, NULL, c(1, 1, 2, 2))))
+})
