@@ -47,13 +47,19 @@ medoid_fact <- function(x) {
 #' @export
 fl_facts.fl_score <- function(x) {
   silent <- x[is.na(x$value), ]
-  by_reason <- split(silent$index, factor(silent$reason, unique(silent$reason)))
   c(paste0(counted(nrow(x) - nrow(silent), "index", "indices"), " of ", attr(x, "name"), "."),
-    vapply(names(by_reason), function(reason) {
-      paste0(listed(by_reason[[reason]]), if (length(by_reason[[reason]]) == 1L) " abstains: " else " abstain: ",
-             reason, ".")
-    }, "", USE.NAMES = FALSE),
+    reasons_said(silent$index, silent$reason),
     sample_fact(x$index, attr(x, "rows")))
+}
+
+# Who abstains: one sentence a reason.
+reasons_said <- function(who, reason) {
+  by_reason <- split(who, factor(reason, unique(reason)))
+  vapply(names(by_reason), function(reason) {
+    several <- length(by_reason[[reason]]) > 1L
+    if (several) reason <- sub("^its rule picks", "their rules pick", reason)
+    paste0(listed(by_reason[[reason]]), if (several) " abstain: " else " abstains: ", reason, ".")
+  }, "", USE.NAMES = FALSE)
 }
 
 #' @export

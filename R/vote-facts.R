@@ -158,15 +158,9 @@ voteless <- function(x) {
   names(weights)[weights == 0]
 }
 
-# One sentence a reason.
 abstention_facts <- function(x) {
   silent <- x$abstained[!x$abstained$index %in% voteless(x), ]
-  by_reason <- split(silent$index, factor(silent$reason, unique(silent$reason)))
-  vapply(names(by_reason), function(reason) {
-    indices <- by_reason[[reason]]
-    if (length(indices) > 1L) reason <- sub("^its rule picks", "their rules pick", reason)
-    paste0(listed(index_said(x, indices)), if (length(indices) == 1L) " abstains: " else " abstain: ", reason, ".")
-  }, "", USE.NAMES = FALSE)
+  reasons_said(index_said(x, silent$index), silent$reason)
 }
 
 neighbour_facts <- function(x) {
