@@ -11,6 +11,7 @@ namespace {
 struct Steps {
   std::vector<double> value, below, upto;
   explicit Steps(const std::vector<double>& sorted) {
+    for (std::vector<double>* each : {&value, &below, &upto}) each->reserve(sorted.size());
     for (std::size_t i = 0; i < sorted.size(); ++i) {
       if (value.empty() || sorted[i] > value.back()) {
         value.push_back(sorted[i]);
@@ -25,8 +26,8 @@ struct Steps {
 using Knots = std::vector<std::size_t>;
 
 // Corners of the greatest convex minorant (sign 1) or the least concave majorant (sign -1) between two steps.
-Knots hull(const Steps& s, const std::vector<double>& height, std::size_t low, std::size_t high, double sign) {
-  Knots out;
+void hull(const Steps& s, const std::vector<double>& height, std::size_t low, std::size_t high, double sign, Knots& out) {
+  out.clear();
   for (std::size_t j = low; j <= high; ++j) {
     while (out.size() >= 2) {
       const std::size_t a = out[out.size() - 2], b = out.back();
@@ -37,7 +38,6 @@ Knots hull(const Steps& s, const std::vector<double>& height, std::size_t low, s
     }
     out.push_back(j);
   }
-  return out;
 }
 
 // Height of the hull at step j; `at` is the knot whose segment ends at or beyond j, and only moves on.
@@ -51,14 +51,17 @@ double height_at(const Steps& s, const Knots& knots, const std::vector<double>& 
 
 }  // namespace
 
-double dip(const std::vector<double>& sorted) {
+double dip(const std::vector<double>& sorted, double beaten) {
   if (sorted.size() < 2) return 0.0;
   const Steps s(sorted);
   std::size_t low = 0, high = s.value.size() - 1;
+  const double rows = static_cast<double>(sorted.size());
+  const double enough = beaten * 2.0 * rows;
   double most = 0.0;
+  Knots minorant, majorant;
   while (low < high) {
-    const Knots minorant = hull(s, s.below, low, high, 1.0);
-    const Knots majorant = hull(s, s.upto, low, high, -1.0);
+    hull(s, s.below, low, high, 1.0, minorant);
+    hull(s, s.upto, low, high, -1.0, majorant);
     double gap = 0.0;
     std::size_t new_low = low, new_high = high, at = 0;
     for (std::size_t g : minorant) {
@@ -78,7 +81,7 @@ double dip(const std::vector<double>& sorted) {
         new_low = minorant[at] == h || at == 0 ? minorant[at] : minorant[at - 1];
       }
     }
-    if (gap <= most) break;
+    if (gap <= most || std::max(gap, most) <= enough) break;  // the dip is at most the larger of the two
     at = 0;
     for (std::size_t j = low; j < new_low; ++j)
       most = std::max(most, s.upto[j] - height_at(s, minorant, s.below, j, at));
@@ -92,7 +95,7 @@ double dip(const std::vector<double>& sorted) {
     low = new_low;
     high = new_high;
   }
-  return most / (2.0 * static_cast<double>(sorted.size()));
+  return most / (2.0 * rows);
 }
 
 }  // namespace fjordline

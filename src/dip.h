@@ -6,8 +6,9 @@
 
 namespace fjordline {
 
-// Hartigan & Hartigan (1985). `sorted` increases; equal values are one step of the distribution. 0 to 0.25.
-double dip(const std::vector<double>& sorted);
+// Hartigan & Hartigan (1985). `sorted` increases; equal values are one step of the distribution. 0 to 0.25. A dip of at
+// most `beaten` may come back smaller than it is.
+double dip(const std::vector<double>& sorted, double beaten = 0.0);
 
 }  // namespace fjordline
 

@@ -104,7 +104,8 @@ void offer(const std::vector<double>& along, std::size_t direction, Structure& b
     for (bool upper : {false, true}) {
       if (upper && share == 1.0) continue;
       const auto first = sorted.begin() + static_cast<std::ptrdiff_t>(upper ? n - many : 0);
-      const double found = std::sqrt(share) * dip(std::vector<double>(first, first + static_cast<std::ptrdiff_t>(many)));
+      const double root = std::sqrt(share), beaten = best.dip / root * (1.0 - 1e-12);
+      const double found = root * dip(std::vector<double>(first, first + static_cast<std::ptrdiff_t>(many)), beaten);
       if (found <= best.dip) continue;
       best.dip = found;
       best.direction = direction;
@@ -160,21 +161,23 @@ std::vector<Edge> spanning_tree(const TableView& x) {
     neighbour[at] = neighbour[outside];
     row[at] = row[outside];
     double least = std::numeric_limits<double>::infinity();
+    at = 0;
     alignas(64) double away[kTile];
     for (std::size_t first = 0; first < outside; first += kTile) {
       kernels.distance_to(tiles.data() + first * cols, cols, point.data(), away);
-      for (std::size_t i = first; i < std::min(outside, first + kTile); ++i) {
+      const std::size_t end = std::min(outside, first + kTile);
+      for (std::size_t i = first; i < end; ++i) {
         if (away[i - first] < nearest[i]) {
           nearest[i] = away[i - first];
           neighbour[i] = joined;
         }
-        if (nearest[i] < least) {
-          least = nearest[i];
-          at = i;
-        }
+      }
+      const double* lowest = std::min_element(nearest.data() + first, nearest.data() + end);
+      if (*lowest < least) {
+        least = *lowest;
+        at = static_cast<std::size_t>(lowest - nearest.data());
       }
     }
-    if (!(least < std::numeric_limits<double>::infinity())) at = 0;
     out.push_back({nearest[at], neighbour[at], row[at]});
   }
   return out;
