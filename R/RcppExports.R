@@ -33,6 +33,10 @@ kmeans_kernel <- function(x, groups, how, start = NULL, weight = NULL) {
     .Call(`_fjordline_kmeans_kernel`, x, groups, how, start, weight)
 }
 
+kmeans_scatter_kernel <- function(x, counts, how) {
+    .Call(`_fjordline_kmeans_scatter_kernel`, x, counts, how)
+}
+
 group_scatter_kernel <- function(x, group, groups) {
     .Call(`_fjordline_group_scatter_kernel`, x, group, groups)
 }

@@ -59,7 +59,7 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, settings =
 
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
-                           source = "not stated", free_count = FALSE, centre = "centre") {
+                           source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -68,7 +68,7 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
   structure(
     list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
          changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
-         source = source, free_count = free_count, centre = centre),
+         source = source, free_count = free_count, centre = centre, scatter = scatter),
     class = "fl_method"
   )
 }
@@ -205,6 +205,15 @@ run_method <- function(method, x, k, seed, about = NULL) {
   fit$k <- max(0L, fit$group)
   if (is.null(fit$scatter)) fit$scatter <- group_scatter(x, fit$group, fit$k)
   fit
+}
+
+# W alone, of fits to several counts. A method may know a shorter way, which need not have an answer.
+scatter_of_fits <- function(method, x, counts, seed, about = NULL) {
+  quick <- if (!is.null(method$scatter)) method$scatter(x, counts, method$settings, seed)
+  if (!is.null(quick) && !anyNA(quick)) {
+    return(quick)
+  }
+  vapply(counts, function(k) if (k == 1L) total_scatter(x) else sum(run_method(method, x, k, seed, about)$scatter), 0)
 }
 
 # The same with groups numbered by size, their means as centres, and the time taken.

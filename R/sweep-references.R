@@ -33,7 +33,7 @@ again_by <- function(method, about) {
   list(
     fit = function(x, k, seed) fit_method(method, x, k, seed, about),
     label = function(fit, x) assign_rows(method, fit, x)$group,
-    scatter = function(x, k, seed) if (k == 1) total_scatter(x) else sum(run_method(method, x, k, seed, about)$scatter)
+    scatter = function(x, counts, seed) scatter_of_fits(method, x, counts, seed, about)
   )
 }
 
@@ -43,7 +43,7 @@ again_by <- function(method, about) {
 reference_curves <- function(set, again, brief, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
   log_scatter <- function(by, table, seed) {
-    scatter <- vapply(set$k, function(k) by$scatter(table, k, seed), 0)
+    scatter <- by$scatter(table, set$k, seed)
     ifelse(scatter > 0, log(scatter), NA_real_)
   }
   x <- set$x[rows, , drop = FALSE]

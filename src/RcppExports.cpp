@@ -113,6 +113,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kmeans_scatter_kernel
+Rcpp::NumericVector kmeans_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector counts, Rcpp::List how);
+RcppExport SEXP _fjordline_kmeans_scatter_kernel(SEXP xSEXP, SEXP countsSEXP, SEXP howSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(kmeans_scatter_kernel(x, counts, how));
+    return rcpp_result_gen;
+END_RCPP
+}
 // group_scatter_kernel
 Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups);
 RcppExport SEXP _fjordline_group_scatter_kernel(SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
@@ -310,6 +322,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_memberships_kernel", (DL_FUNC) &_fjordline_memberships_kernel, 4},
     {"_fjordline_threads_kernel", (DL_FUNC) &_fjordline_threads_kernel, 0},
     {"_fjordline_kmeans_kernel", (DL_FUNC) &_fjordline_kmeans_kernel, 5},
+    {"_fjordline_kmeans_scatter_kernel", (DL_FUNC) &_fjordline_kmeans_scatter_kernel, 3},
     {"_fjordline_group_scatter_kernel", (DL_FUNC) &_fjordline_group_scatter_kernel, 3},
     {"_fjordline_distinct_kernel", (DL_FUNC) &_fjordline_distinct_kernel, 3},
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},

@@ -15,18 +15,9 @@ fjordline::Rounds rounds_of(const std::string& word) {
   return word == "bounded" ? fjordline::Rounds::bounded : fjordline::Rounds::automatic;
 }
 
-}  // namespace
-
-// [[Rcpp::export(rng = false)]]
-int threads_kernel() { return static_cast<int>(fjordline::threads_available()); }
-
 // how: metric, seeding, search, rounds, restarts, max_rounds, threads, seed.
-// [[Rcpp::export(rng = false)]]
-Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
-                         Rcpp::Nullable<Rcpp::NumericMatrix> start = R_NilValue,
-                         Rcpp::Nullable<Rcpp::NumericVector> weight = R_NilValue) {
+fjordline::KmeansSettings settings_of(const Rcpp::List& how) {
   fjordline::KmeansSettings settings;
-  settings.groups = groups;
   settings.metric = fjordline::metric_of(how["metric"]);
   settings.seeding = seeding_of(how["seeding"]);
   settings.search = Rcpp::as<std::string>(how["search"]) == "evolution" ? fjordline::Search::evolution
@@ -36,6 +27,20 @@ Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
   settings.max_rounds = Rcpp::as<int>(how["max_rounds"]);
   settings.threads = Rcpp::as<int>(how["threads"]);
   settings.seed = static_cast<std::uint64_t>(Rcpp::as<double>(how["seed"]));
+  return settings;
+}
+
+}  // namespace
+
+// [[Rcpp::export(rng = false)]]
+int threads_kernel() { return static_cast<int>(fjordline::threads_available()); }
+
+// [[Rcpp::export(rng = false)]]
+Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
+                         Rcpp::Nullable<Rcpp::NumericMatrix> start = R_NilValue,
+                         Rcpp::Nullable<Rcpp::NumericVector> weight = R_NilValue) {
+  fjordline::KmeansSettings settings = settings_of(how);
+  settings.groups = groups;
   Rcpp::NumericMatrix given;
   fjordline::TableView start_view{};
   if (start.isNotNull()) {
@@ -56,6 +61,15 @@ Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
       Rcpp::_["converged"] = fit.converged, Rcpp::_["refilled"] = static_cast<int>(fit.refilled),
       Rcpp::_["reached"] = Rcpp::wrap(fit.reached), Rcpp::_["distinct"] = static_cast<int>(fit.distinct),
       Rcpp::_["without_direction"] = static_cast<double>(fit.without_direction) + 1.0);
+}
+
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector kmeans_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector counts, Rcpp::List how) {
+  const std::vector<double> out =
+      fjordline::kmeans_scatter(fjordline::view(x), std::vector<std::size_t>(counts.begin(), counts.end()),
+                                settings_of(how), fjordline::interrupted);
+  fjordline::raise_if(static_cast<R_xlen_t>(out.size()) < counts.size());
+  return Rcpp::wrap(out);
 }
 
 // [[Rcpp::export(rng = false)]]

@@ -28,6 +28,17 @@ struct Best {
   }
 };
 
+// The restart's own random numbers follow from the count and its number alone.
+std::unique_ptr<Descent> descend(const Rows& rows, const KmeansSettings& settings, const DescentSettings& how,
+                                 std::size_t groups, std::size_t number, const RowTable* start, Watch& watch) {
+  Stream stream(settings.seed, {groups, number});
+  RowTable centres = start ? *start : seeds(rows, groups, settings.seeding, stream, how.threads, watch);
+  if (watch.stopped()) return nullptr;
+  std::unique_ptr<Descent> out(new Descent(rows, how, watch, std::move(centres)));
+  out->go();
+  return out;
+}
+
 // Restarts are shared among threads where the table is small, the rows of each where it is large.
 void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* start, Watch& watch, Best& best) {
   const bool share_restarts = rows.count() * rows.cols() * settings.groups < kShareRounds;
@@ -40,12 +51,7 @@ void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* s
     std::vector<std::unique_ptr<Descent>> ran(many);
     in_parallel(many, share_restarts ? settings.threads : 1, [&](std::size_t r) {
       if (watch.over(1000)) return;
-      Stream stream(settings.seed, {settings.groups, from + r});
-      RowTable centres = start ? *start
-                               : seeds(rows, settings.groups, settings.seeding, stream, descent.threads, watch);
-      if (watch.stopped()) return;
-      ran[r].reset(new Descent(rows, descent, watch, std::move(centres)));
-      ran[r]->go();
+      ran[r] = descend(rows, settings, descent, settings.groups, from + r, start, watch);
     });
     if (watch.stopped()) return;
     for (auto& one : ran) best.offer(std::move(one));
@@ -120,6 +126,38 @@ KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const Table
   fit.reached = best.reached;
   for (double& w : fit.reached) w *= unit;
   return fit;
+}
+
+std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::size_t>& counts,
+                                   const KmeansSettings& settings, const Stop& stop) {
+  constexpr std::size_t kWave = 64;
+  const Rows rows(x, settings.metric, nullptr, settings.threads);
+  const std::size_t largest = counts.empty() ? 0 : *std::max_element(counts.begin(), counts.end());
+  if (rows.distinct(largest) < largest)
+    return std::vector<double>(counts.size(), std::numeric_limits<double>::quiet_NaN());
+  const DescentSettings how{settings.max_rounds, 1, settings.rounds};
+  const std::size_t tasks = counts.size() * settings.restarts;
+  Watch watch(stop);
+  std::vector<Best> best(counts.size());
+  for (std::size_t from = 0; from < tasks && !watch.stopped(); from += kWave) {
+    const std::size_t many = std::min(kWave, tasks - from);
+    std::vector<std::unique_ptr<Descent>> ran(many);
+    in_parallel(many, settings.threads, [&](std::size_t t) {
+      if (watch.over(1000)) return;
+      const std::size_t task = from + t;
+      ran[t] = descend(rows, settings, how, counts[task / settings.restarts], task % settings.restarts, nullptr, watch);
+    });
+    for (std::size_t t = 0; t < many && !watch.stopped(); ++t)
+      best[(from + t) / settings.restarts].offer(std::move(ran[t]));
+  }
+  std::vector<double> out;
+  for (Best& one : best) {
+    if (watch.stopped() || !one.descent->measure()) return {};
+    double sum = 0.0;
+    for (double s : one.descent->scatter()) sum += s * rows.squared_unit();
+    out.push_back(sum);
+  }
+  return out;
 }
 
 GroupScatter group_scatter(const TableView& x, const int* group, std::size_t groups) {

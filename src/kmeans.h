@@ -45,6 +45,11 @@ struct KmeansFit {
 KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const TableView* start, const double* weight,
                  const Stop& stop);
 
+// W alone of the best restart, by count: what `kmeans` reaches, for a small table and many counts. NaN when the table has
+// fewer different rows than the largest count; nothing when the user interrupted.
+std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::size_t>& counts,
+                                   const KmeansSettings& settings, const Stop& stop);
+
 // Within-group sums of squares about the groups' means, by group, and the means; group 0 is left out.
 struct GroupScatter {
   RowTable means;

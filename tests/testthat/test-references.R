@@ -296,13 +296,30 @@ test_that("one fit of very many takes at most ten restarts, and otherwise the me
   expect_identical(with_few_restarts(fl_method("mixed"))$settings$max_rounds, fl_method("mixed")$settings$max_rounds)
 })
 
-test_that("W alone is that of the numbered fit, written out from its labels", {
+test_that("W alone is that of the numbered fits, written out from their labels, in whatever way it is found", {
   x <- random_table(40, 3, 11)
-  again <- again_by(fl_method("kmeans", restarts = 4), NULL)
-  for (k in 1:5) {
-    expect_equal(again$scatter(x, k, 9), naive_scatter(x, again$fit(x, k, 9)$group), tolerance = 1e-10)
+  by_setting <- list(list(restarts = 20), list(restarts = 3, seeding = "partition"), list(seeding = "splits"),
+                     list(restarts = 2, search = "evolution"), list(row_weights = rep(2, 40)), list(metric = "cosine"))
+  for (settings in by_setting) {
+    again <- again_by(do.call(fl_method, c("kmeans", settings)), NULL)
+    naive <- vapply(1:7, function(k) naive_scatter(x, again$fit(x, k, 9)$group), 0)
+    expect_equal(again$scatter(x, 1:7, 9), naive, tolerance = 1e-10, info = toString(settings))
+    expect_equal(again$scatter(x, c(5, 2), 9), naive[c(5, 2)], tolerance = 1e-10)
   }
   expect_equal(again$label(again$fit(x, 3, 9), x), again$fit(x, 3, 9)$group)
+})
+
+test_that("W of several counts at once is the same for any number of threads, and asks for as many different rows", {
+  x <- random_table(300, 2, 5)
+  how <- kmeans_how(fl_method("kmeans", restarts = 30)$settings, 4)
+  one <- kmeans_scatter_kernel(x, 1:8, replace(how, "threads", 1L))
+  expect_identical(kmeans_scatter_kernel(x, 1:8, replace(how, "threads", 3L)), one)
+  expect_true(all(diff(one) < 0))
+  few <- x[rep(1:5, 10), ]
+  expect_equal(kmeans_scatter_kernel(few, 1:5, how)[5], 0)
+  expect_equal(kmeans_scatter_kernel(few, 4:6, how), rep(NaN, 3))
+  expect_error(again_by(fl_method("kmeans"), NULL)$scatter(few, 4:6, 1), "only 5 rows differ",
+               class = "fjordline_error_count")
 })
 
 test_that("Gaussians are drawn only where the bend is sharper than in boxes, and then both decide", {
