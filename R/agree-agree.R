@@ -2,9 +2,12 @@
 
 #' Agreement of groups with known classes
 #'
-#' Cross-tabulates groups and classes over the rows that have both, matches them, and reads accuracy and the
-#' adjusted Rand index. Rows with a missing value on either side are left out, and their number is reported. Noise
-#' (label 0) counts as one group of its own.
+#' Cross-tabulates groups and classes over the rows that have both, matches them, and gives every measure of agreement
+#' of two labelings. Rows with a missing value on either side are left out, and their number is reported. What the
+#' groups are called does not matter.
+#'
+#' Noise (label 0 of a partition) counts as one group of its own, which is matched only with the class that `noise`
+#' names (of another partition: its own noise), and that class with no other group.
 #'
 #' @param a A partition, or a vector of labels.
 #' @param b What to compare with: another partition, the name of a column of the table, or a vector with a value per
@@ -12,52 +15,106 @@
 #' @param match `"one_to_one"`: each group to one class so that most rows agree (equal matchings go to the larger
 #'   overlap in the lower-numbered group; groups without a class count as wrong). `"majority"`: each group to the
 #'   class that holds most of its rows, for classes coarser than the groups.
-#' @return An object of class `fl_agree`: `measures` (`measure`, `value`), `table` (groups × classes, ordered so
-#'   that matches lie on the diagonal), `matched` (`group`, `class`, `rows`, `of`), `disagree` (row numbers), `rows`,
-#'   `left_out`. `as.data.frame()` gives the measures.
-#' @section Measures: `adjusted_rand` (Hubert and Arabie 1985): 1 for identical labelings, about 0 for chance;
-#'   `accuracy`: the share of rows on the matching; `purity`: the share of rows in their group's majority class.
-#' @section Errors: `fjordline_error_argument` when lengths differ or there is nothing to compare with, `_column` for a
-#'   misspelt column.
-#' @references Hubert, L. and Arabie, P. (1985). Comparing partitions. \doi{10.1007/BF01908075}
+#' @param noise The class of `b` that is noise, where there is one.
+#' @param without_noise `TRUE` leaves out rows that either side calls noise.
+#' @param samples How many bootstrap samples of the rows to draw for intervals: 0 for none, 1,000 is plenty.
+#' @param seed Whole number for the samples.
+#' @return An object of class `fl_agree`: `measures` (`measure`, `value`, `better`, and with samples `low` and `high`,
+#'   the ends of the 95 % interval; the matching is not made anew in them), `table` (groups × classes, ordered so that
+#'   matches lie on the diagonal), `matched` (`group`, `class`, `rows`, `of`), `classes` (`class`, `rows`, `precision`,
+#'   `recall`, `f1`), `disagree` (row numbers), `rows`, `left_out`. `as.data.frame()` gives the measures.
+#' @section Measures:
+#' Of pairs of rows: `rand` (Rand 1971), the share of pairs on which the two agree; `adjusted_rand` (Hubert and Arabie
+#' 1985), the same less what chance gives: 1 for identical labelings, about 0 for unrelated ones; `jaccard`, pairs both
+#' put together among those either does; `fowlkes_mallows` (1983), the geometric mean of the two shares of such pairs.
+#'
+#' Of information, in nats: `mutual_information`; `normalized_mutual_information`, divided by the mean of the two
+#' entropies, the same as `v_measure`; `adjusted_mutual_information` (Vinh, Epps and Bailey 2010), less what chance
+#' gives, exactly; `homogeneity`, near 1 when groups hold one class each; `completeness`, near 1 when classes lie in
+#' one group each (Rosenberg and Hirschberg 2007); `variation_of_information` (Meil\u0103 2007), a distance: 0 for
+#' identical labelings.
+#'
+#' Of the matching: `accuracy`, the share of rows on it; `purity`, the share of rows in their group's majority class; by
+#' class precision, recall and F1 (missing, 0 and 0 for a class without a group).
+#'
+#' Only the adjusted measures can be read without knowing how many groups and classes there are. One group against
+#' several classes scores 0 on them; identical labelings score 1, also with one group.
+#' @section Errors: `fjordline_error_argument` when lengths differ, there is nothing to compare with, or `noise` is no
+#'   class, `_column` for a misspelt column.
+#' @references
+#' Rand, W. M. (1971). Objective criteria for the evaluation of clustering methods. \doi{10.1080/01621459.1971.10482356}
+#'
+#' Hubert, L. and Arabie, P. (1985). Comparing partitions. \doi{10.1007/BF01908075}
+#'
+#' Fowlkes, E. B. and Mallows, C. L. (1983). A method for comparing two hierarchical clusterings.
+#' \doi{10.1080/01621459.1983.10478008}
+#'
+#' Vinh, N. X., Epps, J. and Bailey, J. (2010). Information theoretic measures for clusterings comparison. Journal of
+#' Machine Learning Research 11, 2837-2854.
+#'
+#' Rosenberg, A. and Hirschberg, J. (2007). V-measure: a conditional entropy-based external cluster evaluation measure.
+#' EMNLP-CoNLL, 410-420.
+#'
+#' Meil\u0103, M. (2007). Comparing clusterings: an information based distance. \doi{10.1016/j.jmva.2006.11.013}
+#' @seealso [fl_mismatches()] for the rows that disagree.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
-#' fl_agree(groups)
+#' fl_agree(groups, samples = 200)
 #' fl_agree(groups, "station", match = "majority")
+#' fl_agree(groups)$classes
 #' @export
-fl_agree <- function(a, b = NULL, match = "one_to_one") {
+fl_agree <- function(a, b = NULL, match = "one_to_one", noise = NULL, without_noise = FALSE, samples = 0, seed = 1) {
   check_choice(match, c("one_to_one", "majority"), "match")
+  check_flag(without_noise, "without_noise")
+  check_whole(samples, "samples", least = 0)
+  check_seed(seed)
   groups <- labels_of(a, "a")
   classes <- other_labels(a, b)
   if (length(groups$label) != length(classes$label)) {
     fl_abort("argument", "`a` and `b` must label the same rows.",
              found = paste0("a has ", length(groups$label), " rows, b has ", length(classes$label), "."))
   }
+  if (!is.null(noise)) classes$noise <- check_noise(noise, classes$label)
   both <- !is.na(groups$label) & !is.na(classes$label)
+  if (without_noise) both <- both & !groups$label %in% groups$noise & !classes$label %in% classes$noise
   if (!any(both)) {
     fl_abort("argument", "There is no row with a value in both labelings.")
   }
   table <- unclass(base::table(group = in_order(groups$label[both]), class = in_order(classes$label[both])))
-  matched <- if (match == "majority") match_majority(table) else match_one_to_one(table)
-  new_agreement(table, matched, groups, classes, both, match, a)
+  matched <- match_groups(table, match, groups$noise, classes$noise)
+  new_agreement(table, matched, groups, classes, both, match, a, samples, seed)
 }
 
-new_agreement <- function(table, matched, groups, classes, both, match, a) {
+check_noise <- function(noise, label) {
+  known <- unique(label[!is.na(label)])
+  if (length(noise) != 1L || !noise %in% known) {
+    fl_abort("argument", "`noise` must be one of the classes.", found = paste0("It is ", shape_of(noise), "."),
+             advice = paste0("The classes are ", listed(quoted(sort(known))), "."))
+  }
+  as.character(noise)
+}
+
+new_agreement <- function(table, matched, groups, classes, both, match, a, samples, seed) {
   known <- !is.na(matched)
   overlap <- integer(length(matched))
   overlap[known] <- table[cbind(which(known), matched[known])]
   right <- paste(rownames(table)[known], colnames(table)[matched[known]], sep = "\r")
   wrong <- which(both)[!paste(groups$label, classes$label, sep = "\r")[both] %in% right]
+  measures <- tibble::tibble(
+    measure = names(agreement_measures),
+    value = unname(vapply(agreement_measures, function(measure) measure(table, matched), 0)),
+    better = ifelse(names(agreement_measures) %in% lower_is_better, "lower", "higher")
+  )
+  if (samples > 0) measures[c("low", "high")] <- measure_intervals(table, matched, samples, seed)
   structure(
     list(
-      measures = tibble::tibble(
-        measure = c("adjusted_rand", "accuracy", "purity"),
-        value = c(adjusted_rand(table), accuracy_of(table, matched), purity_of(table))
-      ),
+      measures = measures,
       table = diagonal_order(table, matched),
       matched = tibble::tibble(group = rownames(table), class = colnames(table)[matched], rows = overlap,
                                of = rowSums(table)),
+      classes = class_measures(table, matched),
       disagree = wrong, rows = sum(both), left_out = sum(!both), match = match, a = groups$said, b = classes$said,
+      labels = list(a = as.character(groups$label), b = as.character(classes$label)), samples = samples,
       partition = if (inherits(a, "fl_partition")) a
     ),
     class = "fl_agree"
@@ -73,7 +130,8 @@ in_order <- function(label) {
 
 labels_of <- function(x, argument) {
   if (inherits(x, "fl_partition")) {
-    return(list(label = x$group, said = if (argument == "a") "groups" else paste("the groups of", x$name)))
+    return(list(label = x$group, noise = "0",
+                said = if (argument == "a") "groups" else paste("the groups of", x$name)))
   }
   if (is.factor(x)) x <- as.character(x)
   if (!is.atomic(x) || is.null(x)) {

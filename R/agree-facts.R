@@ -2,23 +2,109 @@
 
 #' @export
 fl_facts.fl_agree <- function(x) {
-  value <- function(measure) x$measures$value[x$measures$measure == measure]
   matched <- sum(x$matched$rows)
   clash <- largest_clash(x)
   c(
-    paste0(capital(x$a), " and ", x$b, " agree ", agreement_word(value("adjusted_rand")), ": adjusted Rand ",
-           fixed2(value("adjusted_rand")), ", ",
+    paste0(capital(x$a), " and ", x$b, " agree ", agreement_word(measure_of(x, "adjusted_rand")), ": adjusted Rand ",
+           with_interval(x, "adjusted_rand"), ", ",
            thousands(matched), " of ", counted(x$rows, "row"), " matched (",
            percent(matched / x$rows), ")."),
+    if (x$samples > 0) {
+      paste0("In brackets: 95 % of ", thousands(x$samples), " bootstrap samples of the rows; accuracy ",
+             with_interval(x, "accuracy"), ".")
+    },
     if (x$left_out > 0L) paste0(counted(x$left_out, "row"), " without a value on both sides ",
                                 if (x$left_out == 1L) "is" else "are", " left out."),
     if (!is.null(clash)) {
       paste0(counted(length(x$disagree), "row"), if (length(x$disagree) == 1L) " disagrees" else " disagree",
              "; most often, ",
              clash$rows, " times, group ", clash$group, " holds rows of ", quoted(clash$class), ".")
-    }
+    },
+    division_fact(x)
   )
 }
+
+measure_of <- function(x, measure, field = "value") x$measures[[field]][x$measures$measure == measure]
+
+with_interval <- function(x, measure) {
+  paste0(fixed2(measure_of(x, measure)), if (x$samples > 0) {
+    paste0(" (", fixed2(measure_of(x, measure, "low")), " to ", fixed2(measure_of(x, measure, "high")), ")")
+  })
+}
+
+# One side divides the other further: then one-to-one matching counts as wrong what is only finer.
+division_fact <- function(x) {
+  pure <- measure_of(x, "homogeneity")
+  whole <- measure_of(x, "completeness")
+  wide <- pure - whole
+  if (x$match == "one_to_one" && pure >= 0.8 && wide >= 0.15) {
+    paste0("The groups divide ", x$b, " further (homogeneity ", fixed2(pure), ", completeness ", fixed2(whole),
+           "): match = \"majority\" counts such groups as right.")
+  } else if (x$match == "one_to_one" && whole >= 0.8 && -wide >= 0.15) {
+    paste0("The groups join what ", x$b, " tells apart (homogeneity ", fixed2(pure), ", completeness ", fixed2(whole),
+           ").")
+  }
+}
+
+#' @export
+fl_facts.fl_mismatches <- function(x) {
+  rows <- x$rows
+  if (nrow(rows) == 0L) {
+    return(paste0("No row disagrees with ", x$agreement$b, "."))
+  }
+  c(
+    paste0(counted(nrow(rows), "row"), " of ", thousands(x$agreement$rows), " (",
+           percent(nrow(rows) / x$agreement$rows), ") ", if (nrow(rows) == 1L) "disagrees" else "disagree", " with ",
+           x$agreement$b, "."),
+    kinds_fact(x$kinds), near_fact(rows), cause_facts(x)
+  )
+}
+
+# The most frequent two kinds, by the groups they lie between.
+kinds_fact <- function(kinds) {
+  shown <- utils::head(kinds, 2L)
+  said <- ifelse(is.na(shown$expected), paste0("rows of ", quoted(shown$class), ", which no group matches, in group ",
+                                               shown$group),
+                 paste0("rows of ", quoted(shown$class), " in group ", shown$group, " instead of ", shown$expected))
+  paste0(if (nrow(kinds) == 1L) "All: " else "Most often: ", listed(paste(shown$rows, said)), ".")
+}
+
+near_fact <- function(rows) {
+  judged <- sum(!is.na(rows$nearer))
+  if (judged == 0L) {
+    return(NULL)
+  }
+  near <- sum(rows$nearer <= border_share, na.rm = TRUE)
+  share <- near / judged
+  paste0(near, " of them ", if (near == 1L) "is" else "are",
+         " nearer to a border between groups than nine in ten agreeing rows",
+         if (share >= 0.6) ": most are cases on the border."
+         else if (share <= 0.3) ": few are cases on the border; they lie well inside another group."
+         else ".")
+}
+
+cause_facts <- function(x, most = 3L) {
+  causes <- x$causes
+  if (nrow(causes) == 0L) {
+    return("No column is kept aside that could explain them: fl_data(aside = ) keeps some.")
+  }
+  sure <- causes[causes$p <= 0.05, ]
+  sure <- utils::head(sure[!duplicated(sure$column), ], most)
+  asked <- paste0(counted(nrow(causes), "value"), " of ", counted(length(unique(causes$column)), "column"))
+  if (nrow(sure) == 0L) {
+    return(paste0("No column kept aside accounts for them: of ", asked,
+                  " none is found among them more often than chance allows within the classes."))
+  }
+  said <- ifelse(
+    is.na(sure$rows), paste0(sure$column, " is ", sure$value, " for them than for the rest of their classes"),
+    paste0(sure$column, " is ", sure$value, " for ", sure$rows, " of them, where chance within the classes gives ",
+           digits3(sure$expected))
+  )
+  paste0(capital(listed(said)), " (", if (nrow(sure) > 1L) "each ", chance_said(max(sure$p)), ", adjusted for ", asked,
+         ").")
+}
+
+chance_said <- function(p) if (p < 0.001) "p < 0.001" else paste("p =", digits3(p))
 
 agreement_word <- function(adjusted_rand) {
   words <- c("no better than chance", "poorly", "in part", "well", "almost perfectly")

@@ -1,5 +1,12 @@
 # Matching groups to classes.
 
+# The class of each group, by either rule. Noise goes with noise alone.
+match_groups <- function(table, match, noise_group = NULL, noise_class = NULL) {
+  apart <- outer(rownames(table) %in% noise_group, colnames(table) %in% noise_class, `!=`)
+  table[apart] <- 0
+  if (match == "majority") match_majority(table) else match_one_to_one(table)
+}
+
 # The one-to-one matching with the most rows; equal ones go to the larger overlap in the lower-numbered group, then
 # to the lower-numbered class. A pair without common rows is no match. Returns the class of each group, or NA.
 match_one_to_one <- function(table) {

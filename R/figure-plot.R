@@ -30,6 +30,9 @@ plot.fl_partition <- draw_now
 plot.fl_agree <- draw_now
 
 #' @export
+plot.fl_mismatches <- draw_now
+
+#' @export
 plot.fl_structure <- draw_now
 
 #' @export

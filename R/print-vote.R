@@ -76,44 +76,6 @@ summary.fl_vote <- function(object, ...) {
 }
 
 #' @export
-format.fl_agree <- function(x, ...) {
-  facts <- fl_facts(x)
-  c(facts[1L], cross_lines(x), sentence_lines(facts[-1L]),
-    paste0("  matching: ",
-           if (x$match == "majority") "each group to the class of most of its rows" else "one group to one class",
-           "; purity ", fixed2(x$measures$value[x$measures$measure == "purity"])),
-    if (!is.null(x$partition)) next_line("autoplot(agreement)", "autoplot(groups, truth = TRUE)"))
-}
-
-# The cross-table with matched cells marked; many classes are cut and say so.
-cross_lines <- function(x, most = 12L) {
-  table <- x$table
-  shown <- seq_len(min(ncol(table), most))
-  matched <- x$matched$class[match(rownames(table), x$matched$group)]
-  body <- lapply(shown, function(j) {
-    mark <- !is.na(matched) & matched == colnames(table)[j]
-    paste0(format(table[, j], big.mark = ","), ifelse(mark, "*", " "))
-  })
-  names(body) <- paste0(colnames(table)[shown], " ")
-  lines <- table_lines(c(list(group = rownames(table)), body), right = names(body))
-  if (max(nchar(lines)) > print_width() && length(shown) > 1L) {
-    return(cross_lines(x, most = length(shown) - 1L))
-  }
-  left <- ncol(table) - length(shown)
-  c(lines, if (left > 0L) paste0("  and ", counted(left, "more class", "more classes"), ": agreement$table"),
-    "  * the matched class")
-}
-
-#' @export
-print.fl_agree <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
-summary.fl_agree <- function(object, ...) object$matched
-
-#' @export
 format.fl_structure <- function(x, ...) {
   c(sentence_lines(fl_facts(x)), next_line(if (isFALSE(x$groups)) "autoplot(structure)"
                                            else c("fl_sweep(ready, \"kmeans\", k = 1:10)", "autoplot(structure)")))

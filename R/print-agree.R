@@ -1,0 +1,70 @@
+# How agreements and the rows that disagree read as text.
+
+#' @export
+format.fl_agree <- function(x, ...) {
+  facts <- fl_facts(x)
+  c(facts[1L], cross_lines(x), sentence_lines(facts[-1L]),
+    paste0("  matching: ",
+           if (x$match == "majority") "each group to the class of most of its rows" else "one group to one class",
+           "; as.data.frame() has all ", spelt(nrow(x$measures)), " measures"),
+    if (!is.null(x$partition)) next_line(if (length(x$disagree) > 0L) "fl_mismatches(agreement)", "autoplot(agreement)",
+                                         "autoplot(groups, truth = TRUE)"))
+}
+
+# The cross-table with matched cells marked; many classes are cut and say so.
+cross_lines <- function(x, most = 12L) {
+  table <- x$table
+  shown <- seq_len(min(ncol(table), most))
+  matched <- x$matched$class[match(rownames(table), x$matched$group)]
+  body <- lapply(shown, function(j) {
+    mark <- !is.na(matched) & matched == colnames(table)[j]
+    paste0(format(table[, j], big.mark = ","), ifelse(mark, "*", " "))
+  })
+  names(body) <- paste0(colnames(table)[shown], " ")
+  lines <- table_lines(c(list(group = rownames(table)), body), right = names(body))
+  if (max(nchar(lines)) > print_width() && length(shown) > 1L) {
+    return(cross_lines(x, most = length(shown) - 1L))
+  }
+  left <- ncol(table) - length(shown)
+  c(lines, if (left > 0L) paste0("  and ", counted(left, "more class", "more classes"), ": agreement$table"),
+    "  * the matched class")
+}
+
+#' @export
+print.fl_agree <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+summary.fl_agree <- function(object, ...) object$matched
+
+#' @export
+format.fl_mismatches <- function(x, ...) {
+  facts <- fl_facts(x)
+  c(facts[1L], sentence_lines(facts[-1L]), mismatch_lines(x),
+    next_line(if (nrow(x$rows) > 0L) "autoplot(mismatches)", "as.data.frame(mismatches)", "autoplot(agreement)"))
+}
+
+# The rows nearest to a border, up to `most`.
+mismatch_lines <- function(x, most = 6L) {
+  rows <- utils::head(x$rows, most)
+  if (nrow(rows) == 0L) {
+    return(NULL)
+  }
+  cells <- list(row = rows$row, id = if (!all(is.na(rows$id))) rows$id, group = rows$group, class = rows$class,
+                `expected group` = rows$expected, `agreeing rows nearer to a border` = percent(rows$nearer),
+                membership = if ("membership" %in% names(rows)) fixed2(rows$membership))
+  left <- nrow(x$rows) - nrow(rows)
+  c(table_lines(Filter(Negate(is.null), cells), right = setdiff(names(cells), c("id", "class"))),
+    if (left > 0L) paste0("  and ", counted(left, "more row"), ": as.data.frame(mismatches)"))
+}
+
+#' @export
+print.fl_mismatches <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+summary.fl_mismatches <- function(object, ...) object$kinds

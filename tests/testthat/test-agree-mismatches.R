@@ -1,0 +1,142 @@
+# Where disagreeing rows lie, and what they have in common.
+
+# Two heaps on a line, and columns kept aside: a place that goes with the class, a crew that goes with the mistakes.
+mistaken <- function() {
+  n <- 60
+  side <- rep(c("west", "east"), each = n)
+  x <- withr::with_seed(4, c(stats::rnorm(n, -3, 0.6), stats::rnorm(n, 3, 0.6)))
+  table <- data.frame(x = x, y = withr::with_seed(5, stats::rnorm(2 * n, sd = 0.3)), id = sprintf("r%03d", seq_len(2 * n)),
+                      kind = side, place = ifelse(side == "west", "cove", "reef"),
+                      crew = rep(c("one", "two", "three"), length.out = 2 * n), depth = withr::with_seed(6, stats::runif(2 * n)))
+  wrong <- c(1, 7, 13, 19, 25, 31, 37)
+  table$kind[wrong] <- "east"
+  table$place[wrong] <- "reef"
+  table$crew[wrong] <- "four"
+  list(table = table, wrong = wrong)
+}
+
+mistaken_partition <- function(made = mistaken()) {
+  data <- fl_data(made$table, truth = "kind", id = "id", aside = c("place", "crew", "depth"))
+  fl_partition(fl_prepare(data, scale = "none"), k = 2)
+}
+
+test_that("the disagreeing rows, their groups and the expected ones are those planted", {
+  groups <- mistaken_partition()
+  mismatches <- fl_mismatches(fl_agree(groups))
+  rows <- as.data.frame(mismatches)
+  expect_setequal(rows$row, mistaken()$wrong)
+  expect_equal(rows$id, sprintf("r%03d", rows$row))
+  expect_equal(rows$group, groups$group[rows$row])
+  expect_equal(rows$expected, 3L - rows$group)
+  expect_equal(rows$toward, rows$expected)
+  expect_true(all(diff(rows$border) >= 0))
+  expect_equal(mismatches$kinds$rows, 7)
+  expect_equal(fl_facts(mismatches)[1], "7 rows of 120 (6 %) disagree with kind.")
+})
+
+test_that("the border is the plane halfway to the nearest other centre, and the share nearer is counted", {
+  groups <- fl_partition(fl_prepare(heap_data()), k = 3)
+  x <- groups$ready$x
+  got <- border_distances(groups)
+  for (i in c(1, 20, 40)) {
+    g <- groups$group[groups$ready$rows[i]]
+    to <- vapply(setdiff(1:3, g), function(h) {
+      # along the line between the centres: how far until both are equally near
+      way <- (groups$centres[h, ] - groups$centres[g, ]) / naive_distance(groups$centres[h, ], groups$centres[g, ])
+      uniroot(function(t) naive_distance(x[i, ] + t * way, groups$centres[h, ]) -
+                naive_distance(x[i, ] + t * way, groups$centres[g, ]), c(-50, 50), tol = 1e-12)$root
+    }, 0)
+    expect_equal(got$border[groups$ready$rows[i]], min(to), tolerance = 1e-8)
+    expect_equal(got$toward[groups$ready$rows[i]], setdiff(1:3, g)[which.min(to)])
+  }
+  agreement <- fl_agree(mistaken_partition())
+  rows <- fl_mismatches(agreement)$rows
+  border <- border_distances(agreement$partition)$border
+  agreeing <- setdiff(seq_along(border), agreement$disagree)
+  expect_equal(rows$nearer[3], mean(border[agreeing] < rows$border[3]))
+  one <- fl_partition(fl_prepare(heap_data()), k = 1)
+  expect_true(all(is.na(border_distances(one)$border)))
+})
+
+test_that("the planted cause is found, the place that goes with the class is not blamed", {
+  mismatches <- fl_mismatches(fl_agree(mistaken_partition()))
+  causes <- mismatches$causes
+  expect_equal(unlist(causes[1, c("column", "value")], use.names = FALSE), c("crew", "four"))
+  expect_equal(causes$rows[1], 7)
+  expect_lt(causes$p[1], 0.001)
+  expect_false("place" %in% causes$column[causes$p <= 0.05])
+  expect_match(fl_facts(mismatches), "Crew is four for 7 of them", all = FALSE)
+  # shuffled crews explain nothing
+  made <- mistaken()
+  made$table$crew <- withr::with_seed(9, sample(made$table$crew))
+  expect_match(fl_facts(fl_mismatches(fl_agree(mistaken_partition(made)))), "No column kept aside accounts", all = FALSE)
+})
+
+test_that("the excess within classes is that of all ways to choose the rows", {
+  score <- c(1, 0, 0, 1, 1, 0, 0)
+  class <- c("a", "a", "a", "a", "b", "b", "b")
+  chosen <- c(TRUE, FALSE, FALSE, TRUE, TRUE, FALSE, FALSE)
+  sums <- outer(apply(combn(4, 2), 2, function(r) sum(score[r])), score[5:7], `+`)
+  got <- excess_within(score, chosen, class)
+  expect_equal(got$expected, mean(sums))
+  expect_equal(got$z, (3 - mean(sums) - 0.5) / sqrt(mean((sums - mean(sums))^2)), tolerance = 1e-12)
+  # one class, numbers: the rank sum test without its correction
+  value <- withr::with_seed(1, round(stats::rnorm(30), 1))
+  half <- rep(c(TRUE, FALSE), 15)
+  z <- excess_within(value, half, rep("a", 30))$z
+  test <- suppressWarnings(stats::wilcox.test(value[half], value[!half], exact = FALSE, correct = FALSE))
+  expect_equal(2 * pnorm(-abs(z)), test$p.value, tolerance = 1e-10)
+  expect_null(excess_within(rep(1, 7), chosen, class))
+})
+
+test_that("by chance alone a cause is claimed in few tables", {
+  claims <- vapply(1:100, function(seed) {
+    withr::with_seed(seed, {
+      class <- sample(c("a", "b", "c"), 200, TRUE)
+      chosen <- seq_len(200) %in% sample(200, 20)
+      place <- ifelse(class == "a", sample(5, 200, TRUE), sample(2:6, 200, TRUE))
+    })
+    p <- vapply(1:6, function(v) {
+      excess <- excess_within(as.double(place == v), chosen, class)
+      if (is.null(excess)) 1 else pnorm(-excess$z)
+    }, 0)
+    min(p.adjust(p, "holm")) <= 0.05
+  }, NA)
+  expect_lte(mean(claims), 0.1)
+})
+
+test_that("dates are asked by their parts, two-valued numbers by value, rare values up to a limit", {
+  dates <- as.Date("2031-01-01") + 0:59
+  asked <- askable_values("day", dates)
+  expect_setequal(unique(vapply(asked, `[[`, "", "column")), c("day", "day year", "day month", "day weekday"))
+  month <- Filter(function(one) identical(one$column, "day month") && identical(one$value, "02"), asked)[[1]]
+  expect_equal(sum(month$score), 28)
+  expect_length(askable_values("open", c(0, 1, 1, NA)), 2)
+  expect_length(askable_values("name", as.character(1:100)), 30)
+})
+
+test_that("what cannot be asked is said", {
+  expect_error(fl_mismatches(fl_agree(c(1, 2), c("a", "b"))), "two vectors", class = "fjordline_error_argument")
+  all_right <- fl_mismatches(fl_agree(fl_partition(fl_prepare(heap_data()), k = 3)))
+  expect_equal(nrow(all_right$rows), 0)
+  expect_match(format(all_right)[1], "No row disagrees")
+  expect_error(autoplot(all_right), "no row disagrees", class = "fjordline_error_argument")
+  made <- mistaken()
+  bare <- fl_data(made$table[c("x", "y", "kind")], truth = "kind")
+  mismatches <- fl_mismatches(fl_agree(fl_partition(fl_prepare(bare, scale = "none"), k = 2)))
+  expect_match(fl_facts(mismatches), "No column is kept aside", all = FALSE)
+  expect_error(autoplot(mismatches, "causes"), "no column is kept aside", class = "fjordline_error_argument")
+})
+
+test_that("memberships are told where the method has them", {
+  data <- fl_data(mistaken()$table, truth = "kind", id = "id", aside = c("place", "crew", "depth"))
+  rows <- fl_mismatches(fl_agree(fl_partition(fl_prepare(data, scale = "none"), "fuzzy", k = 2)))$rows
+  expect_true(all(rows$membership > 0.5 & rows$membership <= 1))
+})
+
+test_that("both views are drawn and name the finding", {
+  mismatches <- fl_mismatches(fl_agree(mistaken_partition()))
+  expect_equal(autoplot(mismatches)$labels$title, "7 rows of 120 (6 %) disagree with kind")
+  expect_match(autoplot(mismatches, "causes")$labels$title, "crew is four")
+  for (view in c("border", "causes")) expect_s3_class(ggplot2::ggplotGrob(autoplot(mismatches, view)), "gtable")
+})
