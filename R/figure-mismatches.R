@@ -59,10 +59,9 @@ draw_causes <- function(object, most = 15L) {
              advice = "fl_data(aside = ) keeps some.")
   }
   said <- paste(causes$column, ifelse(is.na(causes$rows), "is", "="), causes$value)
-  counts <- ifelse(is.na(causes$rows), "", paste0(causes$rows, ifelse(causes$rows == 1, " row", " rows"), ", by chance ",
-                                                  digits3(causes$expected)))
   causes$said <- factor(said, rev(unique(said)))
-  causes$counts <- counts
+  thing <- ifelse(causes$rows == 1, "row,", "rows,")
+  causes$counts <- ifelse(is.na(causes$rows), "", paste(causes$rows, thing, "by chance", digits3(causes$expected)))
   causes$sure <- factor(ifelse(causes$p <= 0.05, "beyond chance", "not beyond chance"),
                         c("beyond chance", "not beyond chance"))
   reach <- max(abs(causes$z), 3)
