@@ -3,7 +3,7 @@
 
 cli_verbs <- function() {
   list(demo = verb_demo(), check = verb_check(), count = verb_count(), group = verb_group(), place = verb_place(),
-       agree = verb_agree(), report = verb_report())
+       agree = verb_agree(), profile = verb_profile(), report = verb_report())
 }
 
 # Runs a command line and returns the exit status.

@@ -33,6 +33,9 @@ plot.fl_agree <- draw_now
 plot.fl_mismatches <- draw_now
 
 #' @export
+plot.fl_profile <- draw_now
+
+#' @export
 plot.fl_structure <- draw_now
 
 #' @export

@@ -38,7 +38,7 @@ format.fl_partition <- function(x, ...) {
       c(sentence_lines(c(x$decision, x$origin %||% "Loaded from a file: it labels new rows; its table is not here.")),
         next_line("predict(groups, newdata)"))
     }
-    else next_line("autoplot(groups)", if (!is.null(truth_of(x$ready$data))) "fl_agree(groups)",
+    else next_line("autoplot(groups)", "fl_profile(groups)", if (!is.null(truth_of(x$ready$data))) "fl_agree(groups)",
                    "fl_export(groups, \"file.csv\")"))
 }
 

@@ -162,6 +162,20 @@ test_that("help pages list every option with its default", {
   expect_snapshot(cat(cli_overview(cli_verbs()), sep = "\n"))
 })
 
+test_that("profile prints the groups column by column, writes figures, and gives JSON", {
+  folder <- withr::local_tempdir()
+  asked <- c("profile", water_file, water_roles, "--k", "5", "--sets", "9")
+  got <- shell(asked, "--figures", "figures", folder = folder)
+  expect_equal(got$status, 0)
+  expect_match(got$out[1], "^Five groups, told apart most by density")
+  expect_match(got$out, "proves nothing by itself", all = FALSE)
+  expect_setequal(list.files(file.path(folder, "figures")), c("profile.png", "separation.png", "groups.png"))
+  json <- jsonlite::fromJSON(paste(shell(asked, "--json", folder = folder)$out, collapse = "\n"))
+  expect_equal(sum(json$groups$rows), 599)
+  expect_equal(json$separation$column[1], "density")
+  expect_equal(shell("profile", "nowhere.csv", folder = folder)$status, 1)
+})
+
 test_that("agree takes majority matching, and columns that are not there are named", {
   file <- withr::local_tempfile(fileext = ".csv")
   utils::write.csv(data.frame(group = c(1, 1, 2, 2, 3), mass = c("a", "a", "a", "a", "b")), file, row.names = FALSE)

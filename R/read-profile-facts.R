@@ -1,0 +1,83 @@
+# What a profile says, in sentences.
+
+#' @export
+fl_facts.fl_profile <- function(x) {
+  groups <- x$groups
+  features <- x$separation[x$separation$role == "feature" & !is.na(x$separation$effect), ]
+  best <- utils::head(features, 3L)
+  c(
+    paste0(capital(spelt(nrow(groups))), if (nrow(groups) == 1L) " group" else " groups",
+           if (nrow(groups) > 1L && nrow(best) > 0L) {
+             paste0(", told apart most by ", listed(paste0(best$column, " (", effect_said(best), ")")))
+           }, "."),
+    vapply(seq_len(nrow(groups)), function(g) group_fact(groups[g, ]), ""),
+    tightness_fact(groups), beyond_fact(features, x$sets), deciding_fact(x), aside_fact(x$separation)
+  )
+}
+
+# How strongly a column tells groups apart: of a number the share of its spread that lies between them.
+effect_said <- function(tested) {
+  ifelse(tested$test == "F", paste("eta squared", fixed2(tested$effect)), paste("Cramer's V", fixed2(tested$effect)))
+}
+
+group_fact <- function(group) {
+  paste0("Group ", group$group, ": ", counted(group$rows, "row"), " (", percent(group$share), "); ",
+         if (nzchar(group$standouts)) group$standouts else "near the average of the table", ".")
+}
+
+tightness_fact <- function(groups) {
+  if (nrow(groups) < 2L) {
+    return(NULL)
+  }
+  close <- which.min(groups$isolation)
+  paste0("Tightest is group ", groups$group[which.min(groups$tightness)], ", loosest group ",
+         groups$group[which.max(groups$tightness)], "; the two nearest are groups ",
+         listed(sort(c(groups$group[close], groups$nearest[close]))), ".")
+}
+
+beyond_fact <- function(features, sets) {
+  plain <- "That features differ between groups proves nothing by itself: the groups were made from them."
+  tested <- features[!is.na(features$p_beyond), ]
+  if (nrow(tested) == 0L) {
+    return(plain)
+  }
+  sure <- tested$p_beyond <= 0.05
+  said <- if (all(sure)) paste("all", counted(nrow(tested), "tested feature"), "differ")
+  else if (!any(sure)) "no feature differs"
+  else paste(sum(sure), "of", nrow(tested), "features differ; not beyond that:", listed(tested$column[!sure]))
+  paste0(plain, " Beyond what cutting one heap of the same spread in as many pieces gives (p up to 0.05 each, against ",
+         sets, " Gaussians and ", sets, " boxes), ", said, ".")
+}
+
+deciding_fact <- function(x) {
+  audited <- x$separation[!is.na(x$separation$between), ]
+  if (nrow(audited) < 2L || nrow(x$groups) < 2L) {
+    return(NULL)
+  }
+  deciding <- audited[audited$decides %in% TRUE, ]
+  if (nrow(deciding) == 0L) {
+    refitted <- !all(is.na(audited$without))
+    return(paste0("No single feature decides the groups",
+                  if (refitted) paste0(": without any one of them the adjusted Rand index with these groups stays at ",
+                                       fixed2(min(audited$without, na.rm = TRUE)), " or more"), "."))
+  }
+  without <- ifelse(is.na(deciding$without), "", paste0("; without it the adjusted Rand index with these groups is ",
+                                                        fixed2(deciding$without)))
+  said <- paste0(deciding$column, " (", percent(deciding$between), " of the spread between groups", without, ")")
+  paste0(capital(listed(said)), if (nrow(deciding) == 1L) " decides" else " decide", " the groups.")
+}
+
+aside_fact <- function(separation) {
+  aside <- separation[separation$role == "aside" & !is.na(separation$p_plain), ]
+  if (nrow(aside) == 0L) {
+    return(NULL)
+  }
+  aside$p <- stats::p.adjust(aside$p_plain, "holm")
+  sure <- aside[aside$p <= 0.05, ]
+  if (nrow(sure) == 0L) {
+    return(paste0("Of the columns kept aside none differs between the groups (", listed(aside$column), ")."))
+  }
+  said <- paste0(sure$column, " (", effect_said(sure), ")")
+  paste0("Of the columns kept aside ", listed(said), if (nrow(sure) == 1L) " differs" else " differ",
+         " between the groups (p up to 0.05, adjusted for ", nrow(aside), ").")
+}

@@ -1,0 +1,212 @@
+# What each group is like, column by column, and which columns tell the groups apart.
+
+profile_levels <- 30L  # a column with more different values is not described level by level
+
+#' What the groups are like
+#'
+#' Describes every group on every column that can be described, features and columns kept aside alike: means, medians
+#' and spreads in the table's own units, shares of categories, and what is distinctly above or below the whole table.
+#' Then it ranks the columns by how well they tell the groups apart, and audits the features: which of them decide.
+#'
+#' @section What stands out: A number stands out when its group mean lies 0.5 overall standard deviations or more from
+#'   the overall mean, "much" from 1 on; transformed features are compared as transformed. A level of a category is a
+#'   number that is 0 or 1.
+#' @section Tests: The groups were made from the features, so features differ between them in any case, and the plain
+#'   test (`p_plain`: analysis of variance, or chi-squared) proves nothing. `p_beyond` allows for that: `sets` tables
+#'   that are one heap with the table's own covariance, and as many drawn from the box of its principal axes, are cut
+#'   into as many groups by the same method, and the p-value is how often the feature's share of spread between groups
+#'   is as large there (the larger of the two; in the manner of Liu et al. 2008, by feature). A small one says that the
+#'   feature differs between groups by more than cutting one such heap in pieces explains. Heavy tails alone can do
+#'   that too. It is not adjusted for the number of features. Columns kept aside did not make the groups; their plain
+#'   test is honest, as far as they are not copies of features.
+#' @section Deciding columns: `explained` is a feature's between-group share of its own spread, `between` its share of
+#'   all spread between groups, `without` the adjusted Rand index with the partition fitted without it. A feature that
+#'   holds more than 0.6 of `between`, or without which the index falls below 0.5, decides.
+#' @param partition From [fl_partition()] or [fl_take()].
+#' @param sets How many heaps of each kind to draw for the tests of features; 0 leaves them out. Above 1,000 rows heaps
+#'   of that many rows are drawn.
+#' @param audit `TRUE` fits the partition once more without each feature (up to 50 features); `FALSE` does not.
+#' @param seed Whole number for the heaps.
+#' @return An object of class `fl_profile`: `groups` (`group`, `rows`, `share`, `tightness`: mean distance to the own
+#'   centre in prepared units, `nearest`: the group whose centre is nearest, `isolation`: the distance to it,
+#'   `standouts` in words), `columns` (a row a group and column or level: `group`, `column`, `level`, `role`, `rows`
+#'   with a value, `mean` (of a level: its share), `median`, `low`, `high` (quartiles), `sd`, `overall` mean,
+#'   `difference` in overall standard deviations, `standout`), `separation` (a row a column: `column`, `role`, `test`,
+#'   `statistic`, `effect`: eta squared or Cramer's V, `p_plain`, `p_beyond`, `explained`, `between`, `without`,
+#'   `decides`). `as.data.frame()` gives `columns`.
+#' @section Errors: `fjordline_error_model` for a partition loaded from a file.
+#' @references
+#' Liu, Y., Hayes, D. N., Nobel, A. and Marron, J. S. (2008). Statistical significance of clustering for high-dimension,
+#' low-sample size data. \doi{10.1198/016214508000000454}
+#'
+#' Cramer, H. (1946). Mathematical Methods of Statistics. Princeton University Press.
+#' @seealso [fl_rows()] for the rows themselves, [fl_agree()] for known classes.
+#' @examples
+#' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
+#' profile <- fl_profile(groups)
+#' profile
+#' profile$separation
+#' @export
+fl_profile <- function(partition, sets = 99, audit = TRUE, seed = 1) {
+  check_made_by(partition, "fl_partition", "partition")
+  need_rows(partition)
+  check_whole(sets, "sets", least = 0)
+  check_flag(audit, "audit")
+  check_seed(seed)
+  described <- described_columns(partition$ready)
+  group <- partition$group[partition$ready$rows]
+  columns <- vctrs::vec_rbind(!!!lapply(described, describe_column, group = group, k = partition$k))
+  structure(
+    list(groups = profile_groups(partition, columns), columns = columns,
+         separation = column_separation(partition, described, sets, audit, seed), partition = partition,
+         sets = sets, audited = audit),
+    class = "fl_profile"
+  )
+}
+
+# The columns that can be described: values of the clustered rows as the table has them, and `compared`, as they are
+# compared between groups: a transformed feature as transformed.
+described_columns <- function(ready) {
+  roles <- ready$data$roles
+  used <- ready$features
+  roles <- roles[roles$column %in% used | roles$role == "aside" & !roles$column %in% used, ]
+  prepared <- unreduced(ready)
+  out <- lapply(seq_len(nrow(roles)), function(i) {
+    column <- roles$column[i]
+    values <- ready$data$table[[column]][ready$rows]
+    role <- if (column %in% used) "feature" else roles$role[i]
+    if (is.numeric(values)) {
+      as_compared <- if (column %in% colnames(prepared)) prepared[, column] else as.double(values)
+      return(list(column = column, role = role, number = TRUE, values = as.double(values), compared = as_compared))
+    }
+    text <- as.character(values)
+    if (inherits(values, c("Date", "POSIXt")) || length(unique(text)) > profile_levels) {
+      return(NULL)
+    }
+    list(column = column, role = role, number = FALSE, values = text)
+  })
+  Filter(Negate(is.null), out)
+}
+
+describe_column <- function(one, group, k) {
+  if (one$number) {
+    return(describe_number(one, one$values, one$compared, NA_character_, group, k))
+  }
+  levels <- sort(unique(stats::na.omit(one$values)))
+  # of yes and no, yes tells all
+  if (identical(levels, c("FALSE", "TRUE"))) levels <- "TRUE"
+  vctrs::vec_rbind(!!!lapply(levels, function(level) {
+    found <- as.double(one$values == level)
+    describe_number(one, found, found, level, group, k)
+  }))
+}
+
+# A level is described by its share alone.
+describe_number <- function(one, values, compared, level, group, k) {
+  spread <- spread_of(stats::na.omit(compared))
+  by_group <- function(how, of = values) {
+    vapply(seq_len(k), function(g) {
+      v <- of[group == g & !is.na(of)]
+      if (length(v) == 0L) NA_real_ else how(v)
+    }, 0)
+  }
+  number <- is.na(level)
+  quartile <- function(p) function(v) stats::quantile(v, p, names = FALSE, type = 7L)
+  missing <- rep(NA_real_, k)
+  with_value <- vapply(seq_len(k), function(g) sum(group == g & !is.na(values)), 0L)
+  difference <- if (spread > 0) (by_group(mean, compared) - mean(compared, na.rm = TRUE)) / spread else rep(0, k)
+  tibble::tibble(
+    group = seq_len(k), column = one$column, level = level, role = one$role,
+    rows = with_value, mean = by_group(mean),
+    median = if (number) by_group(stats::median) else missing, low = if (number) by_group(quartile(0.25)) else missing,
+    high = if (number) by_group(quartile(0.75)) else missing, sd = if (number) by_group(spread_or_none) else missing,
+    overall = mean(values, na.rm = TRUE), difference = difference, standout = standout_way(difference, number)
+  )
+}
+
+spread_or_none <- function(v) if (length(v) < 2L) NA_real_ else spread_of(v)
+
+standout_way <- function(difference, number) {
+  up <- difference > 0
+  way <- if (number) ifelse(up, "higher", "lower") else ifelse(up, "more often", "less often")
+  size <- abs(difference)
+  way <- paste0(ifelse(size >= standout_limits[["much higher"]], "much ", ""), way)
+  ifelse(is.na(size) | size < standout_limits[["higher"]], "", way)
+}
+
+profile_groups <- function(partition, columns) {
+  k <- partition$k
+  distance <- own_distance(partition)
+  centres <- partition$centres
+  apart <- vapply(seq_len(k), function(g) sqrt(colSums((t(centres) - centres[g, ])^2)), double(k))
+  apart <- matrix(apart, k)
+  diag(apart) <- Inf
+  alone <- k < 2L
+  nearest <- if (alone) NA_integer_ else max.col(-apart, ties.method = "first")
+  tibble::tibble(
+    group = seq_len(k), rows = partition$groups$rows, share = partition$groups$share,
+    tightness = vapply(seq_len(k), function(g) mean(distance[partition$group %in% g], na.rm = TRUE), 0),
+    nearest = nearest, isolation = if (alone) NA_real_ else apart[cbind(seq_len(k), nearest)],
+    standouts = vapply(seq_len(k), function(g) profile_words(columns[columns$group == g, ]), "")
+  )
+}
+
+# The strongest features first; what was kept aside is told apart from them.
+profile_words <- function(mine, most = 3L) {
+  mine <- mine[mine$role == "feature" & nzchar(mine$standout), ]
+  mine <- utils::head(mine[order(-abs(mine$difference)), ], most)
+  listed(paste(mine$standout, level_said(mine$column, mine$level)))
+}
+
+level_said <- function(column, level) {
+  ifelse(is.na(level) | level %in% "TRUE", column, paste(column, quoted(level)))
+}
+
+# A row a column, the one that tells the groups apart best first.
+column_separation <- function(partition, described, sets, audit, seed) {
+  group <- partition$group[partition$ready$rows]
+  tests <- lapply(described, function(one) {
+    found <- if (one$number) variance_test(one$compared, group) else table_test(one$values, group)
+    tibble::tibble(column = one$column, role = one$role, test = if (one$number) "F" else "chi-squared",
+                   statistic = found$statistic, effect = found$effect, p_plain = found$p)
+  })
+  out <- vctrs::vec_rbind(!!!tests)
+  beyond <- if (sets > 0) one_heap_tests(partition, sets, seed)
+  out$p_beyond <- unname(beyond[out$column])[seq_len(nrow(out))] %||% rep(NA_real_, nrow(out))
+  audited <- column_audit(partition, audit)
+  out <- cbind(out, audited[match(out$column, audited$column), c("explained", "between", "without", "decides")])
+  tibble::as_tibble(out[order(-out$effect), ])
+}
+
+# One-way analysis of variance: F, eta squared, p. Noise and missing values are left out.
+variance_test <- function(values, group) {
+  kept <- !is.na(values) & group > 0L
+  values <- values[kept]
+  group <- match(group[kept], sort(unique(group[kept])))
+  k <- max(0L, group)
+  n <- length(values)
+  total <- sum((values - mean(values))^2)
+  if (k < 2L || n <= k || total <= 0) {
+    return(list(statistic = NA_real_, effect = NA_real_, p = NA_real_))
+  }
+  within <- sum(group_scatter(matrix(values), group, k))
+  f <- (total - within) / (k - 1) / (within / (n - k))
+  list(statistic = f, effect = max(0, 1 - within / total), p = stats::pf(f, k - 1, n - k, lower.tail = FALSE))
+}
+
+# Chi-squared of the cross-table, Cramer's V.
+table_test <- function(values, group) {
+  kept <- !is.na(values) & group > 0L
+  table <- unclass(base::table(group[kept], values[kept]))
+  n <- sum(table)
+  if (min(dim(table)) < 2L) {
+    return(list(statistic = NA_real_, effect = NA_real_, p = NA_real_))
+  }
+  expected <- outer(rowSums(table), colSums(table)) / n
+  chi <- sum((table - expected)^2 / expected)
+  list(statistic = chi, effect = sqrt(chi / (n * (min(dim(table)) - 1))),
+       p = stats::pchisq(chi, prod(dim(table) - 1), lower.tail = FALSE))
+}
+
+#' @export
+as.data.frame.fl_profile <- function(x, ...) x$columns

@@ -1,0 +1,87 @@
+# Tests of features that allow for the groups having been made from them, and the audit of deciding features.
+
+audit_most_columns <- 50L
+
+# By feature: how often one heap of the same spread, cut into as many groups by the same method, has as large a share of
+# the feature's spread between groups. The larger of the two kinds of heaps. None where the method speaks of single
+# rows.
+one_heap_tests <- function(partition, sets, seed) {
+  ready <- partition$ready
+  method <- with_few_restarts(bind_method(partition$method, ready))
+  by_row <- vapply(c("dissimilarity", "starts", "row_weights"), function(s) !is.null(method$settings[[s]]), NA)
+  columns <- source_names(ready)
+  group <- partition$group[ready$rows]
+  inside <- group > 0L
+  if (any(by_row) || length(columns) == 0L || partition$k < 2L || sum(inside) <= partition$k) {
+    return(NULL)
+  }
+  observed <- between_shares(ready$x[inside, , drop = FALSE], group[inside])[columns]
+  rows <- sampled_rows(nrow(ready$x), reference_most_rows, seed)
+  axes <- axes_for_tables(ready$x[rows, , drop = FALSE])
+  about <- about_columns(ready)
+  p <- vapply(names(groupless_tables), function(kind) {
+    drawn <- shared_out(seq_len(sets), function(set) {
+      own <- derived_seed(seed, 17, match(kind, names(groupless_tables)), set)
+      table <- groupless_tables[[kind]](axes, own)
+      tryCatch({
+        cut <- run_method(method, table, partition$k, own, about)$group
+        between_shares(table[cut > 0L, , drop = FALSE], cut[cut > 0L])[columns]
+      }, fjordline_error = function(e) NULL)
+    })
+    drawn <- do.call(rbind, drawn)
+    if (NROW(drawn) * 2L < sets) {
+      return(rep(NA_real_, length(columns)))
+    }
+    (1 + colSums(drawn >= rep(observed, each = nrow(drawn)))) / (1 + nrow(drawn))
+  }, double(length(columns)))
+  stats::setNames(apply(matrix(p, length(columns)), 1L, max), columns)
+}
+
+# By column: the share of the spread that lies between groups.
+between_shares <- function(x, group) {
+  total <- colSums((x - rep(colMeans(x), each = nrow(x)))^2)
+  ifelse(total > 0, pmax(0, 1 - column_scatter(x, group) / total), 0)
+}
+
+# Features that are prepared columns themselves: levels and components are not tested one by one.
+source_names <- function(ready) intersect(ready$features, colnames(ready$x))
+
+# What each feature contributes to the groups, and what becomes of them without it.
+column_audit <- function(partition, refit) {
+  ready <- partition$ready
+  group <- partition$group[ready$rows]
+  inside <- group > 0L
+  x <- unreduced(ready)
+  source <- source_columns(colnames(x), ready$features)
+  reduced <- ncol(x) != ncol(ready$x) || !identical(colnames(x), colnames(ready$x))
+  kept <- x[inside, , drop = FALSE]
+  total <- colSums((kept - rep(colMeans(kept), each = nrow(kept)))^2)
+  within <- column_scatter(kept, group[inside])
+  by_source <- function(v) tapply(v, factor(source, unique(source)), sum)
+  between <- pmax(0, by_source(total) - by_source(within))
+  columns <- unique(source)
+  possible <- refit && !reduced && length(columns) > 1L && length(columns) <= audit_most_columns
+  without <- vapply(columns, function(column) {
+    if (possible) agreement_without(partition, source == column, group) else NA_real_
+  }, 0)
+  share <- as.vector(between / sum(between))
+  tibble::tibble(column = columns, explained = as.vector(between / by_source(total)), between = share,
+                 without = unname(without),
+                 decides = length(columns) > 1L & (share > 0.6 | !is.na(without) & without < 0.5))
+}
+
+column_scatter <- function(x, group) {
+  means <- group_means(x, group, max(group))
+  colSums((x - means[group, , drop = FALSE])^2)
+}
+
+agreement_without <- function(partition, dropped, group) {
+  ready <- partition$ready
+  tryCatch({
+    about <- about_columns(ready)
+    if (!is.null(about)) about$category <- about$category[!dropped]
+    fit <- fit_method(bind_method(partition$method, ready), ready$x[, !dropped, drop = FALSE], partition$k,
+                      partition$seed, about)
+    adjusted_rand(cross_counts(group + 1L, fit$group + 1L))
+  }, fjordline_error = function(e) NA_real_)
+}

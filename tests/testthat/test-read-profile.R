@@ -1,0 +1,165 @@
+# Groups column by column, honest tests, deciding columns.
+
+profile_data <- function() {
+  table <- heaps()
+  n <- nrow(table)
+  table$place <- withr::with_seed(3, ifelse(stats::runif(n) < 0.7, as.character(table$kind), "anywhere"))
+  table$lamp <- withr::with_seed(4, stats::runif(n) < 0.3)
+  table$noise <- withr::with_seed(5, stats::rnorm(n))
+  table$noise[c(2, 9)] <- NA
+  fl_data(table, truth = "kind", id = "row", aside = c("place", "lamp", "noise"))
+}
+
+test_that("means, spreads, shares and differences are those of the group's rows, in original units", {
+  groups <- fl_partition(fl_prepare(profile_data()), k = 3)
+  columns <- as.data.frame(fl_profile(groups, sets = 0, audit = FALSE))
+  table <- groups$ready$data$table
+  feature <- groups$ready$features[1]
+  for (g in 1:3) {
+    mine <- which(groups$group == g)
+    of <- function(column, level = NA) columns[columns$group == g & columns$column == column & columns$level %in% level, ]
+    v <- table[[feature]][mine]
+    got <- of(feature)
+    expect_equal(unlist(got[c("mean", "median", "low", "high", "sd")], use.names = FALSE),
+                 c(mean(v), median(v), quantile(v, c(0.25, 0.75), names = FALSE), sd(v)))
+    expect_equal(got$rows, length(mine))
+    expect_equal(got$overall, mean(table[[feature]]))
+    expect_equal(got$difference, (mean(v) - mean(table[[feature]])) / sd(table[[feature]]))
+    expect_equal(of("place", "anywhere")$mean, mean(table$place[mine] == "anywhere"))
+    expect_equal(of("lamp", "TRUE")$mean, mean(table$lamp[mine]))
+    expect_equal(nrow(of("lamp", "FALSE")), 0)
+    expect_equal(of("noise")$rows, sum(!is.na(table$noise[mine])))
+    expect_equal(of("noise")$mean, mean(table$noise[mine], na.rm = TRUE))
+  }
+})
+
+test_that("what stands out follows the stated limits", {
+  expect_equal(standout_way(c(-1.2, -0.5, 0.49, 0.99, 1, NA), TRUE),
+               c("much lower", "lower", "", "higher", "much higher", ""))
+  expect_equal(standout_way(c(-1, 0.6), FALSE), c("much less often", "more often"))
+})
+
+test_that("transformed features are compared as transformed", {
+  ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+  groups <- fl_partition(ready, k = 5)
+  columns <- as.data.frame(fl_profile(groups, sets = 0, audit = FALSE))
+  logged <- log(ready$data$table$turbidity[ready$rows])
+  mine <- groups$group[ready$rows] == 5
+  got <- columns[columns$column == "turbidity" & columns$group == 5, ]
+  expect_equal(got$difference, (mean(logged[mine]) - mean(logged)) / sd(logged))
+  expect_equal(got$mean, mean(ready$data$table$turbidity[ready$rows][mine]))
+})
+
+test_that("F, eta squared and chi-squared are those of the textbook tests", {
+  value <- withr::with_seed(1, stats::rnorm(60))
+  group <- rep(1:4, c(10, 20, 25, 5))
+  got <- variance_test(value, group)
+  table <- stats::anova(stats::lm(value ~ factor(group)))
+  expect_equal(got$statistic, table$`F value`[1])
+  expect_equal(got$p, table$`Pr(>F)`[1])
+  expect_equal(got$effect, table$`Sum Sq`[1] / sum(table$`Sum Sq`))
+  # noise and missing values stay out
+  expect_equal(variance_test(c(value, 99, NA), c(group, 0, 2)), got)
+  level <- withr::with_seed(2, sample(c("a", "b", "c"), 60, TRUE))
+  chi <- suppressWarnings(stats::chisq.test(table(group, level), correct = FALSE))
+  got <- table_test(level, group)
+  expect_equal(got$statistic, unname(chi$statistic))
+  expect_equal(got$p, chi$p.value)
+  expect_equal(got$effect, unname(sqrt(chi$statistic / (60 * 2))))
+  expect_true(is.na(variance_test(rep(1, 60), group)$p))
+  expect_true(is.na(table_test(rep("a", 60), group)$effect))
+})
+
+test_that("cutting one heap in pieces is no finding: plain tests claim it always, tests against one heap hardly ever", {
+  claims <- vapply(1:40, function(seed) {
+    x <- as.data.frame(random_table(120, 3, seed) %*% matrix(c(2, 1, 0, 0, 1, 0.5, 0, 0, 1), 3))
+    groups <- fl_partition(fl_prepare(fl_data(x), scale = "none"), fl_method("kmeans", restarts = 3), k = 3)
+    tested <- fl_profile(groups, sets = 39, audit = FALSE)$separation
+    c(plain = min(tested$p_plain) <= 0.05, beyond = mean(tested$p_beyond <= 0.05))
+  }, c(plain = 0, beyond = 0))
+  expect_equal(mean(claims["plain", ]), 1)
+  expect_lte(mean(claims["beyond", ]), 0.06)
+})
+
+test_that("tests against one heap see groups that are there, and not in a column that has none", {
+  x <- data.frame(apart = withr::with_seed(1, stats::rnorm(200, rep(c(0, 8), each = 100))),
+                  same = withr::with_seed(2, stats::rnorm(200)))
+  groups <- fl_partition(fl_prepare(fl_data(x), scale = "none"), k = 2)
+  tested <- fl_profile(groups)$separation
+  expect_equal(tested$p_beyond[tested$column == "apart"], 0.01)
+  expect_gt(tested$p_beyond[tested$column == "same"], 0.05)
+  expect_equal(tested$column[tested$decides], "apart")
+  expect_match(fl_facts(fl_profile(groups)), "Apart \\(.* decides the groups", all = FALSE)
+  expect_identical(fl_profile(groups)$separation, tested)
+})
+
+test_that("the audit's shares are those of the definition, and each fit without a column is the real one", {
+  groups <- fl_partition(fl_prepare(profile_data()), k = 3)
+  x <- groups$ready$x
+  audit <- column_audit(groups, TRUE)
+  between <- vapply(colnames(x), function(v) {
+    sum((ave(x[, v], groups$group) - mean(x[, v]))^2)
+  }, 0)
+  total <- colSums(sweep(x, 2, colMeans(x))^2)
+  expect_equal(audit$explained, unname(between / total), tolerance = 1e-10)
+  expect_equal(audit$between, unname(between / sum(between)), tolerance = 1e-10)
+  rest <- fl_partition(fl_prepare(profile_data(), use = colnames(x)[-1]), k = 3)
+  expect_equal(audit$without[1], naive_adjusted_rand(groups$group, rest$group), tolerance = 1e-10)
+  expect_true(all(is.na(column_audit(groups, FALSE)$without)))
+})
+
+test_that("levels of one category are left out together; components are not audited by refitting", {
+  visits <- fl_prepare(fl_keep(fl_demo("vessel_visits"), length > 60))
+  audit <- column_audit(fl_partition(visits, fl_method("kmeans", restarts = 2), k = 3), TRUE)
+  expect_setequal(audit$column, intersect(visits$features, source_columns(colnames(visits$x), visits$features)))
+  expect_equal(sum(audit$between), 1)
+  reduced <- fl_partition(fl_prepare(fl_demo("water_samples"), reduce = 2), k = 3)
+  expect_true(all(is.na(column_audit(reduced, TRUE)$without)))
+  expect_s3_class(fl_profile(reduced), "fl_profile")
+})
+
+test_that("tightness and isolation are distances to centres", {
+  groups <- fl_partition(fl_prepare(profile_data()), k = 3)
+  got <- summary(fl_profile(groups, sets = 0, audit = FALSE))
+  x <- groups$ready$x
+  mine <- x[groups$group == 2, , drop = FALSE]
+  expect_equal(got$tightness[2], mean(apply(mine, 1, naive_distance, b = groups$centres[2, ])))
+  to <- vapply(c(1, 3), function(g) naive_distance(groups$centres[2, ], groups$centres[g, ]), 0)
+  expect_equal(got$isolation[2], min(to))
+  expect_equal(got$nearest[2], c(1, 3)[which.min(to)])
+})
+
+test_that("permuting rows changes no profile; one group, noise and many columns are described", {
+  groups <- fl_partition(fl_prepare(profile_data()), k = 3)
+  order <- withr::with_seed(8, sample(nrow(heaps())))
+  shuffled <- fl_data(profile_data()$table[order, ], truth = "kind", id = "row", aside = c("place", "lamp", "noise"))
+  moved <- fl_partition(fl_prepare(shuffled), k = 3)
+  plain <- function(g) as.data.frame(fl_profile(g, sets = 0, audit = FALSE))
+  expect_equal(plain(moved), plain(groups))
+  one <- fl_profile(fl_partition(fl_prepare(profile_data()), k = 1))
+  expect_true(all(is.na(one$separation$effect)))
+  expect_match(fl_facts(one)[1], "^One group\\.")
+  expect_error(autoplot(one, "groups"), "single group", class = "fjordline_error_argument")
+  expect_error(autoplot(one, "separation"), "one group", class = "fjordline_error_argument")
+  noisy <- groups
+  noisy$group[1:4] <- 0L
+  expect_equal(sum(plain(noisy)$rows[plain(noisy)$column == groups$ready$features[1]]), nrow(heaps()) - 4)
+  wide <- fl_profile(fl_partition(fl_prepare(fl_demo("mooring_casts")), k = 5), sets = 3)
+  expect_match(format(wide), "more columns and levels", all = FALSE)
+  expect_s3_class(ggplot2::ggplotGrob(autoplot(wide)), "gtable")
+})
+
+test_that("a profile prints its finding, its warning and what comes next; a loaded partition has none", {
+  groups <- fl_partition(fl_prepare(profile_data()), k = 3)
+  profile <- fl_profile(groups)
+  lines <- format(profile)
+  expect_match(lines[1], "^Three groups, told apart most by")
+  expect_match(paste(lines, collapse = " "), "proves nothing by itself")
+  expect_match(utils::tail(lines, 1), "Next: autoplot\\(profile\\)")
+  for (view in c("columns", "separation", "groups")) {
+    expect_s3_class(ggplot2::ggplotGrob(autoplot(profile, view)), "gtable")
+  }
+  file <- withr::local_tempfile(fileext = ".json")
+  fl_save(groups, file)
+  expect_error(fl_profile(fl_load(file)), class = "fjordline_error_model")
+})
