@@ -31,7 +31,7 @@
 #' Of information, in nats: `mutual_information`; `normalized_mutual_information`, divided by the mean of the two
 #' entropies, the same as `v_measure`; `adjusted_mutual_information` (Vinh, Epps and Bailey 2010), less what chance
 #' gives, exactly; `homogeneity`, near 1 when groups hold one class each; `completeness`, near 1 when classes lie in
-#' one group each (Rosenberg and Hirschberg 2007); `variation_of_information` (Meil\u0103 2007), a distance: 0 for
+#' one group each (Rosenberg and Hirschberg 2007); `variation_of_information` (Meila 2007), a distance: 0 for
 #' identical labelings.
 #'
 #' Of the matching: `accuracy`, the share of rows on it; `purity`, the share of rows in their group's majority class; by
@@ -55,7 +55,7 @@
 #' Rosenberg, A. and Hirschberg, J. (2007). V-measure: a conditional entropy-based external cluster evaluation measure.
 #' EMNLP-CoNLL, 410-420.
 #'
-#' Meil\u0103, M. (2007). Comparing clusterings: an information based distance. \doi{10.1016/j.jmva.2006.11.013}
+#' Meila, M. (2007). Comparing clusterings: an information based distance. \doi{10.1016/j.jmva.2006.11.013}
 #' @seealso [fl_mismatches()] for the rows that disagree.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)

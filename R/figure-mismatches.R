@@ -45,7 +45,7 @@ draw_borders <- function(object) {
     geom_vline(xintercept = limit, linetype = "dashed", colour = ink_soft) +
     facet_wrap(ggplot2::vars(.data$side), ncol = 1L, scales = "free_y") +
     scale_fill_manual(values = c(fjord_colours[1L], mark_strong)) +
-    scale_y_continuous(breaks = scales::breaks_pretty(4), expand = expansion(c(0, 0.05))) +
+    scale_y_continuous(breaks = function(limits) pretty(limits, 4), expand = expansion(c(0, 0.05))) +
     words_on(title = sub("\\.$", "", facts[1L]), subtitle = facts[3L],
              caption = paste(data_caption(partition$ready), "Dashed: a tenth of the agreeing rows lie to its left."),
              x = "distance to the nearest border of the own group, in prepared units (0: on the border)", y = "rows") +

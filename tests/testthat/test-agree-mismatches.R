@@ -138,5 +138,5 @@ test_that("both views are drawn and name the finding", {
   mismatches <- fl_mismatches(fl_agree(mistaken_partition()))
   expect_equal(autoplot(mismatches)$labels$title, "7 rows of 120 (6 %) disagree with kind")
   expect_match(autoplot(mismatches, "causes")$labels$title, "crew is four")
-  for (view in c("border", "causes")) expect_s3_class(ggplot2::ggplotGrob(autoplot(mismatches, view)), "gtable")
+  for (view in c("border", "causes")) expect_s3_class(ggplot2::ggplot_build(autoplot(mismatches, view))$plot, "ggplot")
 })

@@ -146,7 +146,7 @@ test_that("permuting rows changes no profile; one group, noise and many columns 
   expect_equal(sum(plain(noisy)$rows[plain(noisy)$column == groups$ready$features[1]]), nrow(heaps()) - 4)
   wide <- fl_profile(fl_partition(fl_prepare(fl_demo("mooring_casts")), k = 5), sets = 3)
   expect_match(format(wide), "more columns and levels", all = FALSE)
-  expect_s3_class(ggplot2::ggplotGrob(autoplot(wide)), "gtable")
+  expect_s3_class(ggplot2::ggplot_build(autoplot(wide))$plot, "ggplot")
 })
 
 test_that("a profile prints its finding, its warning and what comes next; a loaded partition has none", {
@@ -157,7 +157,7 @@ test_that("a profile prints its finding, its warning and what comes next; a load
   expect_match(paste(lines, collapse = " "), "proves nothing by itself")
   expect_match(utils::tail(lines, 1), "Next: autoplot\\(profile\\)")
   for (view in c("columns", "separation", "groups")) {
-    expect_s3_class(ggplot2::ggplotGrob(autoplot(profile, view)), "gtable")
+    expect_s3_class(ggplot2::ggplot_build(autoplot(profile, view))$plot, "ggplot")
   }
   file <- withr::local_tempfile(fileext = ".json")
   fl_save(groups, file)

@@ -16,7 +16,7 @@ test_that("a report stands alone and answers the five questions, with figures an
                  "Against the known classes", "What was not tried", "How to rerun", "adjusted Rand 0.88")) {
     expect_true(grepl(said, page, fixed = TRUE), info = said)
   }
-  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 7)
+  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 9)
   expect_false(grepl("(src|href)=\"(https?:|[a-z_-]+/)", page))
   expect_true(grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = &quot;log&quot;))", page, fixed = TRUE) ||
                 grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = \"log\"))", page, fixed = TRUE))
