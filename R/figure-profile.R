@@ -44,7 +44,7 @@ draw_profile <- function(object, most) {
   cells$said <- factor(cells$said, rev(shown), vapply(rev(shown), folded, "", width = 26L))
   cells$label <- ifelse(is.na(cells$level), digits3(cells$mean), percent(cells$mean))
   cells$group <- factor(cells$group, object$groups$group,
-                        paste0(object$groups$group, "\n", vapply(object$groups$rows, thousands, ""), " rows"))
+                        paste0(object$groups$group, "\n", vapply(object$groups$rows, thousands, "")))
   many <- length(shown) > 20L || nrow(object$groups) > 10L
   bound <- max(1, stats::quantile(abs(cells$difference), 0.98, names = FALSE, na.rm = TRUE))
   ggplot(cells, aes(.data$group, .data$said, fill = pmax(-bound, pmin(bound, .data$difference)))) +
@@ -60,7 +60,7 @@ draw_profile <- function(object, most) {
       subtitle = "Numbers: means in the table's own units, or shares. Red: above the whole table; dark green: below.",
       caption = data_caption(object$partition$ready, if (length(said) > length(shown)) {
         paste0("Drawn: ", length(shown), " of ", length(said), " columns and levels.")
-      }), x = "group", y = NULL
+      }), x = "group, and its rows", y = NULL
     ) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
                        strip.text.y = element_text(angle = 0, vjust = 1), strip.clip = "off")
