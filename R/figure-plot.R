@@ -36,6 +36,9 @@ plot.fl_mismatches <- draw_now
 plot.fl_profile <- draw_now
 
 #' @export
+plot.fl_outcome <- draw_now
+
+#' @export
 plot.fl_structure <- draw_now
 
 #' @export

@@ -1,0 +1,44 @@
+# How a column by group reads as text.
+
+#' @export
+format.fl_outcome <- function(x, ...) {
+  facts <- fl_facts(x)
+  c(sentence_lines(facts[1L]), if (x$number) mean_lines(x) else share_lines(x), sentence_lines(facts[-1L]),
+    next_line("autoplot(outcome)", "as.data.frame(outcome)"))
+}
+
+mean_lines <- function(x) {
+  groups <- x$groups
+  cells <- list(group = groups$group, rows = vapply(groups$rows, thousands, ""), mean = digits3(groups$value),
+                from = digits3(groups$low), to = digits3(groups$high), median = digits3(groups$median))
+  unit <- unname(x$partition$ready$units[x$column])
+  c(if (isFALSE(is.na(unit))) paste0("  ", with_unit(x$column, x$partition$ready$units)),
+    table_lines(cells, right = names(cells)))
+}
+
+# A row a value, a column a group; the intervals are left to the table behind it.
+share_lines <- function(x) {
+  groups <- x$groups
+  levels <- unique(groups$level)
+  numbers <- unique(groups$group)
+  cells <- lapply(numbers, function(g) percent(groups$value[groups$group == g]))
+  names(cells) <- paste("group", numbers)
+  shown <- length(cells)
+  repeat {
+    lines <- table_lines(c(list(share = levels), cells[seq_len(shown)]), right = names(cells))
+    if (shown == 1L || max(nchar(lines)) <= print_width()) break
+    shown <- shown - 1L
+  }
+  c(lines, if (shown < length(cells)) {
+    paste0("  and ", counted(length(cells) - shown, "more group"), ": as.data.frame(outcome)")
+  })
+}
+
+#' @export
+print.fl_outcome <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+summary.fl_outcome <- function(object, ...) object$groups

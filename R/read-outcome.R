@@ -1,0 +1,149 @@
+# How a column kept aside differs between the groups.
+
+#' A column kept aside, by group
+#'
+#' Columns kept aside did not make the groups, so they can be tested honestly: an outcome, an amount, a place. Numbers
+#' are compared by their means, anything else by the shares of its values; every mean and share has an interval.
+#'
+#' @param partition From [fl_partition()] or [fl_take()].
+#' @param column Name of a column of the table that is no feature of the preparation.
+#' @param level Confidence level of each interval, between 0 and 1.
+#' @return An object of class `fl_outcome`: `groups` (a row a group, of a category a row a group and value: `group`,
+#'   `level`, `rows` with a value, `value`: mean or share, `low`, `high`, and for numbers `median`), `overall` (mean,
+#'   or share by `level`), `test` (`name`, `statistic`, `p`, `effect`: eta squared or Cramer's V), `without`: rows
+#'   without a value or a group. `as.data.frame()` gives `groups`.
+#' @section Intervals and tests: Means: Student's t within each group, none for a single row; the groups are compared by
+#'   Welch's (1951) analysis of variance, which lets spreads differ. Shares: Wilson's (1927) interval; chi-squared. The
+#'   intervals are not adjusted for the number of groups.
+#' @section Errors: `fjordline_error_column` for a column that does not exist, made the groups, or has more than 30
+#'   different values that are no numbers; `_model` for a partition loaded from a file.
+#' @references
+#' Welch, B. L. (1951). On the comparison of several mean values: an alternative approach.
+#' \doi{10.1093/biomet/38.3-4.330}
+#'
+#' Wilson, E. B. (1927). Probable inference, the law of succession, and statistical inference.
+#' \doi{10.1080/01621459.1927.10502953}
+#' @seealso [fl_profile()] for all columns at once.
+#' @examples
+#' groups <- fl_partition(fl_prepare(fl_demo("vessel_visits")), k = 4)
+#' fl_outcome(groups, "overstay")
+#' @export
+fl_outcome <- function(partition, column, level = 0.95) {
+  check_made_by(partition, "fl_partition", "partition")
+  need_rows(partition)
+  data <- partition$ready$data
+  column <- check_columns(column, data$table, "column", data$name, one = TRUE)
+  check_number(level, "level", least = 0.5, most = 0.999)
+  if (column %in% partition$ready$features) {
+    fl_abort("column",
+             paste0("Column ", quoted(column), " made the groups: intervals would claim more than they know."),
+             advice = "fl_profile() tests features in a way that allows for it; or fit without the column.")
+  }
+  values <- outcome_values(data$table[[column]], column)
+  kept <- !is.na(values) & partition$group %in% seq_len(partition$k)
+  found <- if (is.numeric(values)) mean_by_group(values[kept], partition$group[kept], partition$k, level)
+  else share_by_group(values[kept], partition$group[kept], partition$k, level)
+  structure(c(found, list(column = column, number = is.numeric(values), level = level, without = sum(!kept),
+                          partition = partition)),
+            class = "fl_outcome")
+}
+
+outcome_values <- function(values, column) {
+  if (is.numeric(values)) {
+    return(as.double(values))
+  }
+  text <- as.character(values)
+  many <- length(unique(stats::na.omit(text)))
+  if (many > profile_levels) {
+    fl_abort("column", paste0("Column ", quoted(column), " cannot be compared by its values."),
+             found = paste0("It holds no numbers and ", thousands(many), " different values."),
+             advice = if (inherits(values, c("Date", "POSIXt"))) "fl_dates() takes month, weekday or hour out of it."
+             else paste0("Up to ", profile_levels, " values can be compared."))
+  }
+  text
+}
+
+mean_by_group <- function(values, group, k, level) {
+  by_group <- lapply(seq_len(k), function(g) values[group == g])
+  rows <- lengths(by_group)
+  each <- function(how, least) vapply(by_group, function(v) if (length(v) < least) NA_real_ else how(v), 0)
+  means <- each(mean, 1L)
+  reach <- stats::qt((1 + level) / 2, pmax(1, rows - 1)) * each(spread_of, 2L) / sqrt(rows)
+  list(
+    groups = tibble::tibble(group = seq_len(k), level = NA_character_, rows = rows, value = means, low = means - reach,
+                            high = means + reach, median = each(stats::median, 1L)),
+    overall = tibble::tibble(level = NA_character_, value = mean(values)), test = welch_test(values, group)
+  )
+}
+
+# Groups of one row, and groups that do not vary, cannot be weighed by their variance.
+welch_test <- function(values, group) {
+  spreads <- vapply(split(values, group), function(v) if (length(v) < 2L) 0 else spread_of(v), 0)
+  usable <- group %in% as.integer(names(spreads)[spreads > 0])
+  none <- list(name = "Welch's analysis of variance", statistic = NA_real_, p = NA_real_,
+               effect = variance_test(values, group)$effect)
+  if (length(unique(group[usable])) < 2L) {
+    return(none)
+  }
+  test <- stats::oneway.test(values ~ group, data.frame(values = values[usable], group = factor(group[usable])))
+  utils::modifyList(none, list(statistic = unname(test$statistic), p = test$p.value))
+}
+
+share_by_group <- function(values, group, k, level) {
+  levels <- sort(unique(values))
+  if (identical(levels, c("FALSE", "TRUE"))) levels <- "TRUE"
+  rows <- tabulate(group, k)
+  groups <- lapply(levels, function(one) {
+    share <- tabulate(group[values == one], k) / rows
+    ends <- wilson_interval(share, rows, level)
+    tibble::tibble(group = seq_len(k), level = one, rows = rows, value = share, low = ends$low, high = ends$high)
+  })
+  test <- table_test(values, group)
+  list(groups = vctrs::vec_rbind(!!!groups),
+       overall = tibble::tibble(level = levels, value = vapply(levels, function(one) mean(values == one), 0)),
+       test = list(name = "chi-squared", statistic = test$statistic, p = test$p, effect = test$effect))
+}
+
+wilson_interval <- function(share, n, level) {
+  z <- stats::qnorm((1 + level) / 2)
+  middle <- (share + z^2 / (2 * n)) / (1 + z^2 / n)
+  reach <- z / (1 + z^2 / n) * sqrt(share * (1 - share) / n + z^2 / (4 * n^2))
+  list(low = pmax(0, middle - reach), high = pmin(1, middle + reach))
+}
+
+#' @export
+fl_facts.fl_outcome <- function(x) {
+  test <- x$test
+  effect <- paste(if (x$number) "eta squared" else "Cramer's V", fixed2(test$effect))
+  said <- if (is.na(test$p)) "cannot be compared between the groups"
+  else paste0(if (test$p <= 0.05) "differs between the groups" else "does not differ between the groups beyond chance",
+              " (", test$name, ", ", chance_said(test$p), "; ", effect, ")")
+  c(paste0(capital(x$column), " ", said, "."), extremes_fact(x),
+    if (x$without > 0L) paste0(counted(x$without, "row"), " without a value or a group ",
+                               if (x$without == 1L) "is" else "are", " left out."))
+}
+
+# The groups at the ends: of a number, or of the value whose shares differ most.
+extremes_fact <- function(x) {
+  groups <- x$groups[!is.na(x$groups$value), ]
+  if (length(unique(groups$group)) < 2L) {
+    return(NULL)
+  }
+  if (!x$number) {
+    ranges <- vapply(split(groups$value, groups$level), function(v) diff(range(v)), 0)
+    groups <- groups[groups$level == names(which.max(ranges)), ]
+  }
+  one <- function(row) {
+    paste0("group ", row$group, ", ", outcome_said(row$value, x),
+           if (!is.na(row$low)) paste0(" (", outcome_said(row$low, x), " to ", outcome_said(row$high, x), ")"))
+  }
+  what <- if (x$number) "Highest mean" else if (groups$level[1L] == "TRUE") "Most often" else
+    paste0(capital(quoted(groups$level[1L])), " most often")
+  paste0(what, " in ", one(groups[which.max(groups$value), ]), "; ", if (x$number) "lowest" else "least", " in ",
+         one(groups[which.min(groups$value), ]), ". In brackets: ", percent(x$level), " intervals.")
+}
+
+outcome_said <- function(value, x) if (x$number) digits3(value) else percent(value)
+
+#' @export
+as.data.frame.fl_outcome <- function(x, ...) x$groups

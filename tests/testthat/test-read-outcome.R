@@ -1,0 +1,91 @@
+# A column kept aside, by group.
+
+outcome_partition <- function() {
+  table <- heaps()
+  n <- nrow(table)
+  table$catch <- withr::with_seed(1, stats::rnorm(n, 10 + 3 * (table$kind == table$kind[1])))
+  table$gear <- withr::with_seed(2, ifelse(table$kind == table$kind[1] & stats::runif(n) < 0.8, "net", "line"))
+  table$wind <- withr::with_seed(3, stats::rnorm(n))
+  table$night <- withr::with_seed(4, stats::runif(n) < 0.4)
+  table$catch[c(3, 5)] <- NA
+  table$name <- paste0("trip", seq_len(n))
+  data <- fl_data(table, truth = "kind", id = "row", aside = c("catch", "gear", "wind", "night", "name"))
+  fl_partition(fl_prepare(data), k = 3)
+}
+
+test_that("means have Student's interval and are compared by Welch's test", {
+  groups <- outcome_partition()
+  outcome <- fl_outcome(groups, "catch")
+  values <- groups$ready$data$table$catch
+  for (g in 1:3) {
+    test <- t.test(values[groups$group == g], conf.level = 0.95)
+    got <- outcome$groups[g, ]
+    expect_equal(c(got$value, got$low, got$high), c(unname(test$estimate), test$conf.int[1:2]))
+    expect_equal(got$rows, sum(groups$group == g & !is.na(values)))
+    expect_equal(got$median, median(values[groups$group == g], na.rm = TRUE))
+  }
+  # Welch (1951), written out
+  kept <- !is.na(values)
+  by <- split(values[kept], groups$group[kept])
+  n <- lengths(by); m <- vapply(by, mean, 0); w <- n / vapply(by, var, 0)
+  middle <- sum(w * m) / sum(w)
+  lambda <- sum((1 - w / sum(w))^2 / (n - 1))
+  f <- sum(w * (m - middle)^2) / 2 / (1 + 2 * 1 / 8 * lambda)
+  expect_equal(outcome$test$statistic, f, tolerance = 1e-10)
+  expect_equal(outcome$test$p, pf(f, 2, 8 / (3 * lambda), lower.tail = FALSE), tolerance = 1e-10)
+  expect_equal(outcome$without, 2)
+  expect_match(fl_facts(outcome)[1], "^Catch differs between the groups \\(Welch's analysis of variance, p < 0.001; eta squared")
+  expect_match(fl_facts(outcome), "2 rows without a value or a group are left out", all = FALSE)
+  expect_match(fl_facts(fl_outcome(groups, "wind"))[1], "does not differ between the groups beyond chance")
+})
+
+test_that("shares have Wilson's interval, by its equation, and yes and no are one value", {
+  groups <- outcome_partition()
+  gear <- as.data.frame(fl_outcome(groups, "gear", level = 0.9))
+  z <- qnorm(0.95)
+  for (i in which(gear$value > 0 & gear$value < 1)) {
+    for (end in c(gear$low[i], gear$high[i])) {
+      expect_equal((gear$value[i] - end)^2, z^2 * end * (1 - end) / gear$rows[i], tolerance = 1e-10)
+    }
+  }
+  expect_equal(as.vector(tapply(gear$value, gear$group, sum)), c(1, 1, 1))
+  expect_equal(wilson_interval(0, 10, 0.95)$low, 0)
+  expect_equal(wilson_interval(1, 10, 0.95)$high, 1)
+  night <- fl_outcome(groups, "night")
+  expect_equal(unique(night$groups$level), "TRUE")
+  expect_equal(night$groups$value[2], mean(groups$ready$data$table$night[groups$group == 2]))
+})
+
+test_that("features, long texts and misspelt columns are refused with what to do", {
+  groups <- outcome_partition()
+  expect_error(fl_outcome(groups, groups$ready$features[1]), "made the groups", class = "fjordline_error_column")
+  expect_error(fl_outcome(groups, "name"), "60 different values", class = "fjordline_error_column")
+  expect_error(fl_outcome(groups, "cach"), "catch", class = "fjordline_error_column")
+  expect_error(fl_outcome(groups, "catch", level = 2), class = "fjordline_error_argument")
+})
+
+test_that("groups of one row, without values or without spread are told and not tested", {
+  groups <- outcome_partition()
+  groups$ready$data$table$catch <- 4
+  still <- fl_outcome(groups, "catch")
+  expect_true(is.na(still$test$p))
+  expect_match(fl_facts(still)[1], "cannot be compared")
+  groups$ready$data$table$catch <- ifelse(groups$group == 1, NA, seq_along(groups$group))
+  part <- fl_outcome(groups, "catch")
+  expect_true(is.na(part$groups$value[1]))
+  expect_false(is.na(part$test$p))
+  one <- groups
+  one$group[one$group == 3][-1] <- 0L
+  alone <- fl_outcome(one, "wind")
+  expect_equal(alone$groups$rows[3], 1)
+  expect_true(is.na(alone$groups$low[3]))
+})
+
+test_that("it prints the finding first and is drawn", {
+  groups <- outcome_partition()
+  expect_match(format(fl_outcome(groups, "catch"))[1], "^Catch differs")
+  expect_match(format(fl_outcome(groups, "gear")), "^  net +[0-9]+ % +[0-9]+ % +[0-9]+ %$", all = FALSE)
+  for (column in c("catch", "gear", "night")) {
+    expect_s3_class(ggplot2::ggplot_build(autoplot(fl_outcome(groups, column)))$plot, "ggplot")
+  }
+})
