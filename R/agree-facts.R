@@ -63,9 +63,10 @@ fl_facts.fl_mismatches <- function(x) {
 # The most frequent two kinds, by the groups they lie between.
 kinds_fact <- function(kinds) {
   shown <- utils::head(kinds, 2L)
-  said <- ifelse(is.na(shown$expected), paste0("rows of ", quoted(shown$class), ", which no group matches, in group ",
+  rows <- ifelse(shown$rows == 1L, "row of ", "rows of ")
+  said <- ifelse(is.na(shown$expected), paste0(rows, quoted(shown$class), ", which no group matches, in group ",
                                                shown$group),
-                 paste0("rows of ", quoted(shown$class), " in group ", shown$group, " instead of ", shown$expected))
+                 paste0(rows, quoted(shown$class), " in group ", shown$group, " instead of ", shown$expected))
   paste0(if (nrow(kinds) == 1L) "All: " else "Most often: ", listed(paste(shown$rows, said)), ".")
 }
 

@@ -25,7 +25,8 @@ profile_levels <- 30L  # a column with more different values is not described le
 #' @param partition From [fl_partition()] or [fl_take()].
 #' @param sets How many heaps of each kind to draw for the tests of features; 0 leaves them out. Above 1,000 rows heaps
 #'   of that many rows are drawn.
-#' @param audit `TRUE` fits the partition once more without each feature (up to 50 features); `FALSE` does not.
+#' @param audit `TRUE` fits the partition once more without each feature (up to 50 features, with at most ten restarts;
+#'   above 2,000 rows on an even sample of that many, with and without); `FALSE` does not.
 #' @param seed Whole number for the heaps.
 #' @return An object of class `fl_profile`: `groups` (`group`, `rows`, `share`, `tightness`: mean distance to the own
 #'   centre in prepared units, `nearest`: the group whose centre is nearest, `isolation`: the distance to it,

@@ -8,11 +8,10 @@ audit_most_columns <- 50L
 one_heap_tests <- function(partition, sets, seed) {
   ready <- partition$ready
   method <- with_few_restarts(bind_method(partition$method, ready))
-  by_row <- vapply(c("dissimilarity", "starts", "row_weights"), function(s) !is.null(method$settings[[s]]), NA)
   columns <- source_names(ready)
   group <- partition$group[ready$rows]
   inside <- group > 0L
-  if (any(by_row) || length(columns) == 0L || partition$k < 2L || sum(inside) <= partition$k) {
+  if (speaks_of_rows(method) || length(columns) == 0L || partition$k < 2L || sum(inside) <= partition$k) {
     return(NULL)
   }
   observed <- between_shares(ready$x[inside, , drop = FALSE], group[inside])[columns]
@@ -35,6 +34,11 @@ one_heap_tests <- function(partition, sets, seed) {
     (1 + colSums(drawn >= rep(observed, each = nrow(drawn)))) / (1 + nrow(drawn))
   }, double(length(columns)))
   stats::setNames(apply(matrix(p, length(columns)), 1L, max), columns)
+}
+
+# Settings that hold something for each row or column cannot go with another table.
+speaks_of_rows <- function(method) {
+  !is.null(method$settings$dissimilarity) || !is.null(method$settings$starts) || !is.null(method$settings$row_weights)
 }
 
 # By column: the share of the spread that lies between groups.
@@ -60,9 +64,11 @@ column_audit <- function(partition, refit) {
   by_source <- function(v) tapply(v, factor(source, unique(source)), sum)
   between <- pmax(0, by_source(total) - by_source(within))
   columns <- unique(source)
-  possible <- refit && !reduced && length(columns) > 1L && length(columns) <= audit_most_columns
+  possible <- refit && !reduced && !speaks_of_rows(partition$method) &&
+    length(columns) > 1L && length(columns) <= audit_most_columns
+  refit_without <- if (possible) agreement_without(partition, group)
   without <- vapply(columns, function(column) {
-    if (possible) agreement_without(partition, source == column, group) else NA_real_
+    if (possible) refit_without(source == column) else NA_real_
   }, 0)
   share <- as.vector(between / sum(between))
   tibble::tibble(column = columns, explained = as.vector(between / by_source(total)), between = share,
@@ -75,13 +81,20 @@ column_scatter <- function(x, group) {
   colSums((x - means[group, , drop = FALSE])^2)
 }
 
-agreement_without <- function(partition, dropped, group) {
+# How far the groups made without some columns agree with these. Where there are many rows both are made anew on an even
+# sample of them.
+agreement_without <- function(partition, group) {
   ready <- partition$ready
-  tryCatch({
+  rows <- sampled_rows(nrow(ready$x), resample_most_rows, partition$seed)
+  method <- with_few_restarts(bind_method(partition$method, ready))
+  refit <- function(kept) {
     about <- about_columns(ready)
-    if (!is.null(about)) about$category <- about$category[!dropped]
-    fit <- fit_method(bind_method(partition$method, ready), ready$x[, !dropped, drop = FALSE], partition$k,
-                      partition$seed, about)
-    adjusted_rand(cross_counts(group + 1L, fit$group + 1L))
-  }, fjordline_error = function(e) NA_real_)
+    about$category <- about$category[kept]
+    fit_method(method, ready$x[rows, kept, drop = FALSE], partition$k, partition$seed, about)$group
+  }
+  every <- rep(TRUE, ncol(ready$x))
+  group <- if (length(rows) < nrow(ready$x)) tryCatch(refit(every), fjordline_error = function(e) NULL) else group
+  function(dropped) {
+    tryCatch(adjusted_rand(cross_counts(group + 1L, refit(!dropped) + 1L)), fjordline_error = function(e) NA_real_)
+  }
 }

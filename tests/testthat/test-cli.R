@@ -134,7 +134,8 @@ test_that("values of options are read as documented", {
 })
 
 test_that("the options of verbs carry the names of the R arguments", {
-  arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_report"),
+  arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_profile",
+                               "fl_report"),
                              function(f) names(formals(f))))
   # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
   own <- c("figures", "out", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")

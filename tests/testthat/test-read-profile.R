@@ -163,3 +163,21 @@ test_that("a profile prints its finding, its warning and what comes next; a load
   fl_save(groups, file)
   expect_error(fl_profile(fl_load(file)), class = "fjordline_error_model")
 })
+
+test_that("methods whose settings speak of rows or columns are neither refitted nor compared with heaps, and are described", {
+  ready <- fl_prepare(profile_data())
+  for (settings in list(list(row_weights = rep(1, length(ready$rows))), list(starts = ready$x[c(1, 25, 50), ]))) {
+    method <- do.call(fl_method, c("kmeans", settings))
+    separation <- fl_profile(fl_partition(ready, method, k = 3))$separation
+    expect_true(all(is.na(separation$p_beyond)) && all(is.na(separation$without)))
+    expect_false(anyNA(separation$between[separation$role == "feature"]))
+  }
+})
+
+test_that("of long tables a sample is refitted, with and without a feature", {
+  x <- data.frame(a = withr::with_seed(1, stats::rnorm(2600, rep(c(0, 9), 1300))), b = withr::with_seed(2, stats::rnorm(2600)))
+  groups <- fl_partition(fl_prepare(fl_data(x)), k = 2)
+  audit <- column_audit(groups, TRUE)
+  expect_lt(audit$without[audit$column == "a"], 0.1)
+  expect_equal(audit$without[audit$column == "b"], 1, tolerance = 0.02)
+})
