@@ -22,7 +22,7 @@
 #' @return An object of class `fl_agree`: `measures` (`measure`, `value`, `better`, and with samples `low` and `high`,
 #'   the ends of the 95 % interval; the matching is not made anew in them), `table` (groups × classes, ordered so that
 #'   matches lie on the diagonal), `matched` (`group`, `class`, `rows`, `of`), `classes` (`class`, `rows`, `precision`,
-#'   `recall`, `f1`), `disagree` (row numbers), `rows`, `left_out`. `as.data.frame()` gives the measures.
+#'   `recall`, `f1`), `compared` and `disagree` (row numbers), `rows`, `left_out`. `as.data.frame()` gives the measures.
 #' @section Measures:
 #' Of pairs of rows: `rand` (Rand 1971), the share of pairs on which the two agree; `adjusted_rand` (Hubert and Arabie
 #' 1985), the same less what chance gives: 1 for identical labelings, about 0 for unrelated ones; `jaccard`, pairs both
@@ -113,7 +113,8 @@ new_agreement <- function(table, matched, groups, classes, both, match, a, sampl
       matched = tibble::tibble(group = rownames(table), class = colnames(table)[matched], rows = overlap,
                                of = rowSums(table)),
       classes = class_measures(table, matched),
-      disagree = wrong, rows = sum(both), left_out = sum(!both), match = match, a = groups$said, b = classes$said,
+      compared = which(both), disagree = wrong, rows = sum(both), left_out = sum(!both), match = match,
+      a = groups$said, b = classes$said,
       labels = list(a = as.character(groups$label), b = as.character(classes$label)), samples = samples,
       partition = if (inherits(a, "fl_partition")) a
     ),

@@ -77,7 +77,7 @@ near_fact <- function(rows) {
   }
   near <- sum(rows$nearer <= border_share, na.rm = TRUE)
   share <- near / judged
-  paste0(near, " of them ", if (near == 1L) "is" else "are",
+  paste0(if (near == 0L) "None" else near, " of them ", if (near <= 1L) "is" else "are",
          " nearer to a border between groups than nine in ten agreeing rows",
          if (share >= 0.6) ": most are cases on the border."
          else if (share <= 0.3) ": few are cases on the border; they lie well inside another group."

@@ -137,15 +137,15 @@ measure_intervals <- function(table, matched, samples, seed) {
 # A row a sample, a column a cell: the rows fall into the cells one cell after another, by binomial shares of what is
 # left.
 drawn_tables <- function(table, samples, seed) {
-  cells <- as.vector(table)
+  held <- which(table > 0)
+  cells <- table[held]
   chance <- matrix(uniform_numbers(samples * length(cells), seed), samples)
-  out <- matrix(0, samples, length(cells))
+  out <- matrix(0, samples, length(table))
   left <- rep(sum(cells), samples)
-  for (cell in seq_along(cells)) {
-    rest <- sum(cells[cell:length(cells)])
-    if (rest == 0) break
-    out[, cell] <- stats::qbinom(chance[, cell], left, cells[cell] / rest)
-    left <- left - out[, cell]
+  rest <- rev(cumsum(rev(cells)))
+  for (i in seq_along(cells)) {
+    out[, held[i]] <- stats::qbinom(chance[, i], left, cells[i] / rest[i])
+    left <- left - out[, held[i]]
   }
   out
 }

@@ -49,7 +49,7 @@ fl_mismatches <- function(agreement) {
 mismatch_rows <- function(agreement, borders) {
   partition <- agreement$partition
   rows <- agreement$disagree
-  agreeing <- setdiff(which(!is.na(agreement$labels$a) & !is.na(agreement$labels$b)), rows)
+  agreeing <- setdiff(agreement$compared, rows)
   usual <- sort(borders$border[agreeing])
   class <- agreement$labels$b[rows]
   out <- tibble::tibble(
@@ -101,9 +101,9 @@ mismatch_kinds <- function(rows) {
 # metric sees rows and centres, and which group lies beyond. Noise has no border.
 border_distances <- function(partition) {
   ready <- partition$ready
-  metric <- seen_metric(partition$method)
-  x <- as_seen(ready$x, metric)
-  centres <- partition$model$directions %||% as_seen(partition$centres, metric)
+  seen <- seen_points(partition)
+  x <- seen$x
+  centres <- seen$centres
   out <- list(border = rep(NA_real_, ready$total), toward = rep(NA_integer_, ready$total))
   group <- partition$group[ready$rows]
   if (partition$k < 2L) {
@@ -131,7 +131,7 @@ border_distances <- function(partition) {
 mismatch_causes <- function(agreement) {
   partition <- agreement$partition
   data <- partition$ready$data
-  compared <- which(!is.na(agreement$labels$a) & !is.na(agreement$labels$b))
+  compared <- agreement$compared
   wrong <- compared %in% agreement$disagree
   class <- agreement$labels$b[compared]
   columns <- setdiff(columns_of(data, "aside"), agreement$b)

@@ -43,7 +43,8 @@ autoplot.fl_agree <- function(object, ...) {
 }
 
 agree_caption <- function(object) {
-  measures <- listed(paste(gsub("_", " ", object$measures$measure), fixed2(object$measures$value)))
+  shown <- c("adjusted_rand", "adjusted_mutual_information", "accuracy", "purity")
+  measures <- listed(paste(gsub("_", " ", shown), vapply(shown, with_interval, "", x = object)))
   compared <- paste0("Compared: ", counted(object$rows, "row"), ", ", object$left_out, " left out.")
   paste(c(if (!is.null(object$partition)) data_caption(object$partition$ready), compared,
           paste0(capital(sub("rand", "Rand", measures)), ".")), collapse = " ")

@@ -31,7 +31,8 @@ autoplot.fl_mismatches <- function(object, view = "border", ...) {
 draw_borders <- function(object) {
   partition <- object$agreement$partition
   border <- border_distances(partition)$border
-  compared <- which(!is.na(object$agreement$labels$a) & !is.na(object$agreement$labels$b) & !is.na(border))
+  compared <- object$agreement$compared
+  compared <- compared[!is.na(border[compared])]
   if (length(compared) == 0L) {
     fl_abort("argument", "There is nothing to draw: one group has no border.")
   }

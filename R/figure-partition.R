@@ -130,14 +130,13 @@ group_middle <- function(values, group, k) {
 
 # The first two principal components of the prepared columns: of what the metric sees of them.
 component_map <- function(object) {
-  metric <- intersect(object$model$metric, sphere_metrics)
-  seen <- function(x) if (length(metric) > 0L) to_directions(x, metric) else x
-  x <- seen(object$ready$x)
+  seen <- seen_points(object)
+  x <- seen$x
   middle <- colMeans(x)
   axes <- principal_axes(sweep(x, 2L, middle))
   turn <- axes$turn[, rep_len(seq_len(min(2L, ncol(x))), 2L), drop = FALSE]
   rows <- sweep(x, 2L, middle) %*% turn
-  centres <- sweep(object$model$directions %||% seen(object$centres), 2L, middle) %*% turn
+  centres <- sweep(seen$centres, 2L, middle) %*% turn
   # of columns that are components themselves, the columns they were made from are told
   reduced <- steps_of_kind(object$ready$steps, "components")
   loadings <- if (length(reduced) > 0L) turn_matrix(reduced[[1L]]) %*% axes$turn else axes$turn
@@ -145,10 +144,11 @@ component_map <- function(object) {
   list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis_words(axes$share, loadings, 1L),
        y = axis_words(axes$share, loadings, min(2L, ncol(x))),
        centres = data.frame(x = centres[, 1L], y = centres[, 2L], group = factor(seq_len(object$k))),
-       said = paste0("The ", ncol(x), " prepared columns", seen_as[metric], ", along their two main directions."))
+       said = paste0("The ", ncol(x), " prepared columns", seen_as[[seen_metric(object$method)]],
+                     ", along their two main directions."))
 }
 
-seen_as <- c(cosine = " as cosine sees them (rows of length one)",
+seen_as <- c(euclidean = "", cosine = " as cosine sees them (rows of length one)",
              correlation = " as correlation sees them (shapes, without level and size)")
 
 axis_words <- function(share, loadings, i) {

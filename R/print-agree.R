@@ -6,9 +6,10 @@ format.fl_agree <- function(x, ...) {
   c(facts[1L], cross_lines(x), sentence_lines(facts[-1L]),
     paste0("  matching: ",
            if (x$match == "majority") "each group to the class of most of its rows" else "one group to one class",
-           "; as.data.frame() has all ", spelt(nrow(x$measures)), " measures"),
-    if (!is.null(x$partition)) next_line(if (length(x$disagree) > 0L) "fl_mismatches(agreement)", "autoplot(agreement)",
-                                         "autoplot(groups, truth = TRUE)"))
+           "; adjusted mutual information ", fixed2(measure_of(x, "adjusted_mutual_information"))),
+    next_line(if (!is.null(x$partition) && length(x$disagree) > 0L) "fl_mismatches(agreement)",
+              "as.data.frame(agreement)", "autoplot(agreement)",
+              if (!is.null(x$partition)) "autoplot(groups, truth = TRUE)"))
 }
 
 # The cross-table with matched cells marked; many classes are cut and say so.

@@ -10,16 +10,19 @@
 #' @param level Confidence level of each interval, between 0 and 1.
 #' @return An object of class `fl_outcome`: `groups` (a row a group, of a category a row a group and value: `group`,
 #'   `level`, `rows` with a value, `value`: mean or share, `low`, `high`, and for numbers `median`), `overall` (mean,
-#'   or share by `level`), `test` (`name`, `statistic`, `p`, `effect`: eta squared or Cramer's V), `without`: rows
-#'   without a value or a group. `as.data.frame()` gives `groups`.
+#'   or share by `level`), `test` (`name`, `statistic`, `p`, `effect`: eta squared or Cramer's V; `rough` where
+#'   chi-squared is, Cochran 1954), `without`: rows without a value or a group. `as.data.frame()` gives `groups`.
 #' @section Intervals and tests: Means: Student's t within each group, none for a single row; the groups are compared by
 #'   Welch's (1951) analysis of variance, which lets spreads differ. Shares: Wilson's (1927) interval; chi-squared. The
 #'   intervals are not adjusted for the number of groups.
 #' @section Errors: `fjordline_error_column` for a column that does not exist, made the groups, or has more than 30
-#'   different values that are no numbers; `_model` for a partition loaded from a file.
+#'   different values that are no numbers; `_values` for one without values; `_model` for a partition loaded from a
+#'   file.
 #' @references
 #' Welch, B. L. (1951). On the comparison of several mean values: an alternative approach.
 #' \doi{10.1093/biomet/38.3-4.330}
+#'
+#' Cochran, W. G. (1954). Some methods for strengthening the common chi-squared tests. \doi{10.2307/3001616}
 #'
 #' Wilson, E. B. (1927). Probable inference, the law of succession, and statistical inference.
 #' \doi{10.1080/01621459.1927.10502953}
@@ -41,6 +44,9 @@ fl_outcome <- function(partition, column, level = 0.95) {
   }
   values <- outcome_values(data$table[[column]], column)
   kept <- !is.na(values) & partition$group %in% seq_len(partition$k)
+  if (!any(kept)) {
+    fl_abort("values", paste0("Column ", quoted(column), " has no value in any row that has a group."))
+  }
   found <- if (is.numeric(values)) mean_by_group(values[kept], partition$group[kept], partition$k, level)
   else share_by_group(values[kept], partition$group[kept], partition$k, level)
   structure(c(found, list(column = column, number = is.numeric(values), level = level, without = sum(!kept),
@@ -50,17 +56,18 @@ fl_outcome <- function(partition, column, level = 0.95) {
 
 outcome_values <- function(values, column) {
   if (is.numeric(values)) {
+    values[!is.finite(values)] <- NA
     return(as.double(values))
   }
-  text <- as.character(values)
-  many <- length(unique(stats::na.omit(text)))
+  levels <- in_level_order(values)
+  many <- nlevels(levels)
   if (many > profile_levels) {
     fl_abort("column", paste0("Column ", quoted(column), " cannot be compared by its values."),
              found = paste0("It holds no numbers and ", thousands(many), " different values."),
              advice = if (inherits(values, c("Date", "POSIXt"))) "fl_dates() takes month, weekday or hour out of it."
              else paste0("Up to ", profile_levels, " values can be compared."))
   }
-  text
+  levels
 }
 
 mean_by_group <- function(values, group, k, level) {
@@ -90,18 +97,17 @@ welch_test <- function(values, group) {
 }
 
 share_by_group <- function(values, group, k, level) {
-  levels <- sort(unique(values))
-  if (identical(levels, c("FALSE", "TRUE"))) levels <- "TRUE"
+  levels <- told_levels(levels(droplevels(values)))
   rows <- tabulate(group, k)
   groups <- lapply(levels, function(one) {
     share <- tabulate(group[values == one], k) / rows
     ends <- wilson_interval(share, rows, level)
     tibble::tibble(group = seq_len(k), level = one, rows = rows, value = share, low = ends$low, high = ends$high)
   })
-  test <- table_test(values, group)
+  test <- table_test(as.character(values), group)
   list(groups = vctrs::vec_rbind(!!!groups),
        overall = tibble::tibble(level = levels, value = vapply(levels, function(one) mean(values == one), 0)),
-       test = list(name = "chi-squared", statistic = test$statistic, p = test$p, effect = test$effect))
+       test = c(list(name = "chi-squared"), test))
 }
 
 wilson_interval <- function(share, n, level) {
@@ -119,6 +125,7 @@ fl_facts.fl_outcome <- function(x) {
   else paste0(if (test$p <= 0.05) "differs between the groups" else "does not differ between the groups beyond chance",
               " (", test$name, ", ", chance_said(test$p), "; ", effect, ")")
   c(paste0(capital(x$column), " ", said, "."), extremes_fact(x),
+    if (isTRUE(test$rough)) "Some values are rare in some groups, so the p-value is rough.",
     if (x$without > 0L) paste0(counted(x$without, "row"), " without a value or a group ",
                                if (x$without == 1L) "is" else "are", " left out."))
 }
@@ -132,6 +139,9 @@ extremes_fact <- function(x) {
   if (!x$number) {
     ranges <- vapply(split(groups$value, groups$level), function(v) diff(range(v)), 0)
     groups <- groups[groups$level == names(which.max(ranges)), ]
+  }
+  if (diff(range(groups$value)) == 0) {
+    return(NULL)
   }
   one <- function(row) {
     paste0("group ", row$group, ", ", outcome_said(row$value, x),

@@ -22,7 +22,11 @@ effect_said <- function(tested) {
 
 group_fact <- function(group) {
   paste0("Group ", group$group, ": ", counted(group$rows, "row"), " (", percent(group$share), "); ",
-         if (nzchar(group$standouts)) group$standouts else "near the average of the table", ".")
+         standouts_said(group), ".")
+}
+
+standouts_said <- function(groups) {
+  ifelse(nzchar(groups$standouts), groups$standouts, "near the average of the table")
 }
 
 tightness_fact <- function(groups) {
@@ -42,8 +46,10 @@ beyond_fact <- function(features, sets) {
     return(plain)
   }
   sure <- tested$p_beyond <= 0.05
-  said <- if (all(sure)) paste("all", counted(nrow(tested), "tested feature"), "differ")
-  else if (!any(sure)) "no feature differs"
+  said <- if (all(sure)) {
+    switch(min(nrow(tested), 3L), "the tested feature differs", "both tested features differ",
+           paste("all", nrow(tested), "tested features differ"))
+  } else if (!any(sure)) "no feature differs"
   else paste(sum(sure), "of", nrow(tested), "features differ; not beyond that:", listed(tested$column[!sure]))
   paste0(plain, " Beyond what cutting one heap of the same spread in as many pieces gives (p up to 0.05 each, against ",
          sets, " Gaussians and ", sets, " boxes), ", said, ".")

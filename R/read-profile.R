@@ -1,5 +1,6 @@
 # What each group is like, column by column, and which columns tell the groups apart.
 
+standout_limits <- c(higher = 0.5, `much higher` = 1)  # in overall standard deviations
 profile_levels <- 30L  # a column with more different values is not described level by level
 
 #' What the groups are like
@@ -17,8 +18,9 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   into as many groups by the same method, and the p-value is how often the feature's share of spread between groups
 #'   is as large there (the larger of the two; in the manner of Liu et al. 2008, by feature). A small one says that the
 #'   feature differs between groups by more than cutting one such heap in pieces explains. Heavy tails alone can do
-#'   that too. It is not adjusted for the number of features. Columns kept aside did not make the groups; their plain
-#'   test is honest, as far as they are not copies of features.
+#'   that too. It is not adjusted for the number of features, and missing for methods that find the count themselves.
+#'   Columns kept aside did not make the groups; their plain test is honest, as far as they are not copies of features.
+#'   Infinite values of columns kept aside count as missing.
 #' @section Deciding columns: `explained` is a feature's between-group share of its own spread, `between` its share of
 #'   all spread between groups, `without` the adjusted Rand index with the partition fitted without it. A feature that
 #'   holds more than 0.6 of `between`, or without which the index falls below 0.5, decides.
@@ -29,12 +31,12 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   above 2,000 rows on an even sample of that many, with and without); `FALSE` does not.
 #' @param seed Whole number for the heaps.
 #' @return An object of class `fl_profile`: `groups` (`group`, `rows`, `share`, `tightness`: mean distance to the own
-#'   centre in prepared units, `nearest`: the group whose centre is nearest, `isolation`: the distance to it,
-#'   `standouts` in words), `columns` (a row a group and column or level: `group`, `column`, `level`, `role`, `rows`
-#'   with a value, `mean` (of a level: its share), `median`, `low`, `high` (quartiles), `sd`, `overall` mean,
-#'   `difference` in overall standard deviations, `standout`), `separation` (a row a column: `column`, `role`, `test`,
-#'   `statistic`, `effect`: eta squared or Cramer's V, `p_plain`, `p_beyond`, `explained`, `between`, `without`,
-#'   `decides`). `as.data.frame()` gives `columns`.
+#'   centre in prepared units (under cosine and correlation between directions), `nearest`: the group whose centre is
+#'   nearest, `isolation`: the distance to it, `standouts` in words), `columns` (a row a group and column or level:
+#'   `group`, `column`, `level`, `role`, `rows` with a value, `mean` (of a level: its share), `median`, `low`, `high`
+#'   (quartiles), `sd`, `overall` mean, `difference` in overall standard deviations, `standout`), `separation` (a row a
+#'   column: `column`, `role`, `test`, `statistic`, `effect`: eta squared or Cramer's V, `p_plain`, `p_beyond`,
+#'   `explained`, `between`, `without`, `decides`). `as.data.frame()` gives `columns`.
 #' @section Errors: `fjordline_error_model` for a partition loaded from a file.
 #' @references
 #' Liu, Y., Hayes, D. N., Nobel, A. and Marron, J. S. (2008). Statistical significance of clustering for high-dimension,
@@ -75,6 +77,10 @@ described_columns <- function(ready) {
   out <- lapply(seq_len(nrow(roles)), function(i) {
     column <- roles$column[i]
     values <- ready$data$table[[column]][ready$rows]
+    if (is.numeric(values)) values[!is.finite(values)] <- NA
+    if (all(is.na(values))) {
+      return(NULL)
+    }
     role <- if (column %in% used) "feature" else roles$role[i]
     if (is.numeric(values)) {
       as_compared <- if (column %in% colnames(prepared)) prepared[, column] else as.double(values)
@@ -84,7 +90,7 @@ described_columns <- function(ready) {
     if (inherits(values, c("Date", "POSIXt")) || length(unique(text)) > profile_levels) {
       return(NULL)
     }
-    list(column = column, role = role, number = FALSE, values = text)
+    list(column = column, role = role, number = FALSE, values = text, levels = levels(in_level_order(values)))
   })
   Filter(Negate(is.null), out)
 }
@@ -93,14 +99,17 @@ describe_column <- function(one, group, k) {
   if (one$number) {
     return(describe_number(one, one$values, one$compared, NA_character_, group, k))
   }
-  levels <- sort(unique(stats::na.omit(one$values)))
-  # of yes and no, yes tells all
-  if (identical(levels, c("FALSE", "TRUE"))) levels <- "TRUE"
-  vctrs::vec_rbind(!!!lapply(levels, function(level) {
+  vctrs::vec_rbind(!!!lapply(told_levels(one$levels), function(level) {
     found <- as.double(one$values == level)
     describe_number(one, found, found, level, group, k)
   }))
 }
+
+# The values that occur: of a factor in its order, else by name.
+in_level_order <- function(values) if (is.factor(values)) droplevels(values) else factor(values)
+
+# Of yes and no, yes tells all.
+told_levels <- function(levels) if (identical(levels, c("FALSE", "TRUE"))) "TRUE" else levels
 
 # A level is described by its share alone.
 describe_number <- function(one, values, compared, level, group, k) {
@@ -137,16 +146,20 @@ standout_way <- function(difference, number) {
 
 profile_groups <- function(partition, columns) {
   k <- partition$k
-  distance <- own_distance(partition)
-  centres <- partition$centres
+  seen <- seen_points(partition)
+  centres <- seen$centres
+  group <- partition$group[partition$ready$rows]
   apart <- vapply(seq_len(k), function(g) sqrt(colSums((t(centres) - centres[g, ])^2)), double(k))
   apart <- matrix(apart, k)
   diag(apart) <- Inf
+  tightness <- vapply(seq_len(k), function(g) {
+    mean(sqrt(colSums((t(seen$x[group == g, , drop = FALSE]) - centres[g, ])^2)))
+  }, 0)
   alone <- k < 2L
   nearest <- if (alone) NA_integer_ else max.col(-apart, ties.method = "first")
   tibble::tibble(
     group = seq_len(k), rows = partition$groups$rows, share = partition$groups$share,
-    tightness = vapply(seq_len(k), function(g) mean(distance[partition$group %in% g], na.rm = TRUE), 0),
+    tightness = tightness,
     nearest = nearest, isolation = if (alone) NA_real_ else apart[cbind(seq_len(k), nearest)],
     standouts = vapply(seq_len(k), function(g) profile_words(columns[columns$group == g, ]), "")
   )
@@ -173,7 +186,7 @@ column_separation <- function(partition, described, sets, audit, seed) {
   })
   out <- vctrs::vec_rbind(!!!tests)
   beyond <- if (sets > 0) one_heap_tests(partition, sets, seed)
-  out$p_beyond <- unname(beyond[out$column])[seq_len(nrow(out))] %||% rep(NA_real_, nrow(out))
+  out$p_beyond <- if (is.null(beyond)) NA_real_ else unname(beyond[out$column])
   audited <- column_audit(partition, audit)
   out <- cbind(out, audited[match(out$column, audited$column), c("explained", "between", "without", "decides")])
   tibble::as_tibble(out[order(-out$effect), ])
@@ -195,18 +208,20 @@ variance_test <- function(values, group) {
   list(statistic = f, effect = max(0, 1 - within / total), p = stats::pf(f, k - 1, n - k, lower.tail = FALSE))
 }
 
-# Chi-squared of the cross-table, Cramer's V.
+# Chi-squared of the cross-table, Cramer's V. Rough: where one cell in five is expected to hold fewer than five rows, or
+# any less than one (Cochran 1954).
 table_test <- function(values, group) {
   kept <- !is.na(values) & group > 0L
   table <- unclass(base::table(group[kept], values[kept]))
   n <- sum(table)
   if (min(dim(table)) < 2L) {
-    return(list(statistic = NA_real_, effect = NA_real_, p = NA_real_))
+    return(list(statistic = NA_real_, effect = NA_real_, p = NA_real_, rough = FALSE))
   }
   expected <- outer(rowSums(table), colSums(table)) / n
   chi <- sum((table - expected)^2 / expected)
   list(statistic = chi, effect = sqrt(chi / (n * (min(dim(table)) - 1))),
-       p = stats::pchisq(chi, prod(dim(table) - 1), lower.tail = FALSE))
+       p = stats::pchisq(chi, prod(dim(table) - 1), lower.tail = FALSE),
+       rough = mean(expected < 5) > 0.2 || any(expected < 1))
 }
 
 #' @export

@@ -11,7 +11,9 @@ one_heap_tests <- function(partition, sets, seed) {
   columns <- source_names(ready)
   group <- partition$group[ready$rows]
   inside <- group > 0L
-  if (speaks_of_rows(method) || length(columns) == 0L || partition$k < 2L || sum(inside) <= partition$k) {
+  # heaps must be cut in as many pieces
+  if (method$free_count || speaks_of_rows(method) || length(columns) == 0L || partition$k < 2L ||
+        sum(inside) <= partition$k) {
     return(NULL)
   }
   observed <- between_shares(ready$x[inside, , drop = FALSE], group[inside])[columns]

@@ -61,13 +61,13 @@ report_parts <- function(x, title) {
   gate <- x$vote$structure %||% fl_structure(ready, seen_metric(x$method), seed = x$seed)
   # Not every method can be fitted to a part of the rows.
   reliability <- tryCatch(fl_reliability(x, seed = x$seed), fjordline_error_method = function(e) NULL)
+  profile <- fl_profile(x, seed = x$seed)
   list(
-    title = title, short = report_short(x, agreement, gate, reliability), structure = gate,
+    title = title, short = report_short(x, agreement, gate, reliability, profile), structure = gate,
     gate = if (!is.na(gate$groups)) autoplot(gate), reliability = reliability,
     returns = if (!is.null(reliability)) autoplot(reliability), partition = x, vote = x$vote, agreement = agreement,
-    cards = group_standouts(x), profile = fl_profile(x, seed = x$seed), colours = fl_palette(x$k),
-    prepared = say_steps(ready$steps),
-    check = fl_check(ready$data), plane = autoplot(x),
+    mismatches = if (!is.null(agreement)) fl_mismatches(agreement), cards = group_cards(profile), profile = profile,
+    colours = fl_palette(x$k), prepared = say_steps(ready$steps), check = fl_check(ready$data), plane = autoplot(x),
     silhouettes = if (has_silhouettes(x)) autoplot(x, view = "silhouette"),
     why = if (!is.null(x$vote)) vote_figures(x$vote),
     cross = if (!is.null(agreement)) autoplot(agreement), steps = fl_steps(x), untried = report_untried(x),
@@ -77,7 +77,7 @@ report_parts <- function(x, title) {
 }
 
 # How many, how sure, what they are, do they match, what to doubt.
-report_short <- function(x, agreement, gate, reliability) {
+report_short <- function(x, agreement, gate, reliability, profile) {
   facts <- fl_facts(x)
   vote <- x$vote
   sure <- paste(c(
@@ -89,12 +89,37 @@ report_short <- function(x, agreement, gate, reliability) {
   doubt <- paste(c(if (!is.null(vote)) track_fact(vote), if (isFALSE(gate$groups)) fl_facts(gate)[3L],
                    paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
   c(
-    "How many?" = facts[1L], "How sure?" = sure, "What are they?" = standout_fact(x),
+    "How many?" = facts[1L], "How sure?" = sure, "What are they?" = groups_in_short(profile$groups),
     "Do they match what is known?" = if (is.null(agreement)) "There are no known classes to compare with."
     else fl_facts(agreement)[1L],
     "What to doubt?" = doubt
   )
 }
+
+groups_in_short <- function(groups) {
+  paste0(capital(paste(paste0("group ", groups$group, ": ", standouts_said(groups)), collapse = "; ")), ".")
+}
+
+# Each group's size, what sets it apart, and its features beside those of the whole table.
+group_cards <- function(profile) {
+  features <- profile$columns[profile$columns$role == "feature", ]
+  lapply(profile$groups$group, function(g) {
+    mine <- features[features$group == g, ]
+    number <- is.na(mine$level)
+    said <- function(v) ifelse(number, digits3(v), percent(v))
+    group <- profile$groups[g, ]
+    list(group = g, rows = group$rows, share = percent(group$share), standout = group$standouts,
+         table = tibble::tibble(
+           column = ifelse(number, with_unit(mine$column, profile$partition$ready$units),
+                           level_said(mine$column, mine$level)),
+           mean = said(mine$mean), `overall mean` = said(mine$overall),
+           `middle half` = ifelse(number, paste(digits3(mine$low), "to", digits3(mine$high)), ""),
+           difference = signed(mine$difference)
+         ))
+  })
+}
+
+signed <- function(v) paste0(ifelse(v >= 0, "+", "\u2212"), formatC(abs(v), digits = 1L, format = "f"), " sd")
 
 report_untried <- function(x) {
   sweep <- x$vote$sweep

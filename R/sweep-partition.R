@@ -180,6 +180,13 @@ row_memberships <- function(partition) {
   out
 }
 
+# Clustered rows and centres as the metric sees them: under cosine and correlation as directions.
+seen_points <- function(partition) {
+  metric <- seen_metric(partition$method)
+  list(x = as_seen(partition$ready$x, metric),
+       centres = partition$model$directions %||% as_seen(partition$centres, metric))
+}
+
 # Distance of every clustered row to its own centre, in prepared units: by the method's metric where that is what put
 # the row there.
 own_distance <- function(partition) {

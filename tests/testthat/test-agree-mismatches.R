@@ -140,3 +140,32 @@ test_that("both views are drawn and name the finding", {
   expect_match(autoplot(mismatches, "causes")$labels$title, "crew is four")
   for (view in c("border", "causes")) expect_s3_class(ggplot2::ggplot_build(autoplot(mismatches, view))$plot, "ggplot")
 })
+
+test_that("noise left out counts neither as agreeing nor among the chances", {
+  groups <- mistaken_partition()
+  groups$group[c(40, 41, 90)] <- 0L
+  with_noise <- fl_mismatches(fl_agree(groups))
+  without <- fl_mismatches(fl_agree(groups, without_noise = TRUE))
+  expect_equal(nrow(with_noise$rows), nrow(without$rows) + 3)
+  expect_true(all(is.na(with_noise$rows$border[with_noise$rows$group == 0])))
+  # of 57 west and 63 east rows of the class, seven east ones disagree; those left out change the chance
+  table <- groups$ready$data$table
+  left <- setdiff(which(table$kind == "east"), 90)
+  four <- without$causes[without$causes$column == "crew" & without$causes$value == "four", ]
+  expect_equal(four$expected, 7 * mean(table$crew[left] == "four"))
+})
+
+test_that("under cosine rows, centres and borders are those of directions", {
+  angle <- withr::with_seed(2, c(stats::rnorm(40, 0.3, 0.05), stats::rnorm(40, 1.2, 0.05)))
+  length <- withr::with_seed(3, stats::runif(80, 1, 50))
+  data <- fl_data(data.frame(a = cos(angle) * length, b = sin(angle) * length, kind = rep(c("low", "high"), each = 40)),
+                  truth = "kind")
+  groups <- fl_partition(fl_prepare(data, scale = "none"), fl_method("kmeans", metric = "cosine"), k = 2)
+  seen <- seen_points(groups)
+  expect_equal(rowSums(seen$x^2), rep(1, 80))
+  expect_equal(rowSums(seen$centres^2), rep(1, 2))
+  expect_true(all(border_distances(groups)$border > 0))
+  tight <- fl_profile(groups, sets = 0, audit = FALSE)$groups
+  expect_lt(max(tight$tightness), 0.1)
+  expect_equal(tight$isolation, rep(naive_distance(seen$centres[1, ], seen$centres[2, ]), 2))
+})

@@ -238,3 +238,21 @@ test_that("groups finer or coarser than the classes are called so", {
   expect_match(fl_facts(fl_agree(classes, rep(1:8, each = 10))), "join what", all = FALSE)
   expect_no_match(fl_facts(fl_agree(classes, classes)), "further|join")
 })
+
+test_that("rows left out as noise are compared with nothing", {
+  noisy <- fl_partition(fl_prepare(heap_data()), k = 3)
+  noisy$group[1:5] <- 0L
+  agreement <- fl_agree(noisy, without_noise = TRUE)
+  expect_equal(agreement$compared, 6:60)
+  expect_equal(agreement$rows, 55)
+  expect_equal(fl_agree(noisy)$compared, 1:60)
+})
+
+test_that("drawn tables leave empty cells empty, however many there are", {
+  table <- diag(c(3, 5, 40, 2))
+  drawn <- drawn_tables(table, 500, 2)
+  expect_true(all(drawn[, table == 0] == 0))
+  expect_equal(rowSums(drawn), rep(50, 500))
+  many <- fl_agree(rep(1:60, 2), rep(1:40, 3), samples = 20)$measures
+  expect_false(anyNA(many$low))
+})

@@ -355,8 +355,9 @@ test_that("centres of a reduced preparation are the means of the columns themsel
     expect_equal(groups$groups$third[g], mean(data$table$third[rows]))
     expect_equal(groups$groups$`kind: a`[g], mean(data$table$kind[rows] == "a"))
   }
-  expect_match(standout_fact(groups), "more often kind \"a\"")
-  expect_match(standout_fact(groups), "more often kindly")
+  words <- paste(fl_profile(groups, sets = 0, audit = FALSE)$groups$standouts, collapse = "; ")
+  expect_match(words, "more often kind \"a\"")
+  expect_match(words, "more often kindly")
   expect_match(plane_map(groups, NULL)$x, "mostly (east|north|third|kind)")
 })
 

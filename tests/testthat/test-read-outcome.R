@@ -89,3 +89,27 @@ test_that("it prints the finding first and is drawn", {
     expect_s3_class(ggplot2::ggplot_build(autoplot(fl_outcome(groups, column)))$plot, "ggplot")
   }
 })
+
+test_that("infinite values are missing, columns without values are refused, rare values are told", {
+  groups <- outcome_partition()
+  groups$ready$data$table$wind[1:2] <- c(Inf, -Inf)
+  wind <- fl_outcome(groups, "wind")
+  expect_equal(wind$without, 2)
+  expect_true(all(is.finite(wind$groups$high)))
+  groups$ready$data$table$wind <- NA_real_
+  expect_error(fl_outcome(groups, "wind"), "no value in any row", class = "fjordline_error_values")
+  groups$ready$data$table$gear[] <- "net"
+  groups$ready$data$table$gear[4] <- "trap"
+  rare <- fl_outcome(groups, "gear")
+  expect_true(rare$test$rough)
+  expect_match(fl_facts(rare), "the p-value is rough", all = FALSE)
+  expect_false(fl_outcome(outcome_partition(), "night")$test$rough)
+})
+
+test_that("levels of a factor keep their order, and equal means have no extremes", {
+  groups <- outcome_partition()
+  groups$ready$data$table$gear <- factor(groups$ready$data$table$gear, c("net", "line"))
+  expect_equal(unique(fl_outcome(groups, "gear")$groups$level), c("net", "line"))
+  groups$ready$data$table$catch <- 4
+  expect_false(any(grepl("Highest", fl_facts(fl_outcome(groups, "catch")))))
+})

@@ -181,3 +181,35 @@ test_that("of long tables a sample is refitted, with and without a feature", {
   expect_lt(audit$without[audit$column == "a"], 0.1)
   expect_equal(audit$without[audit$column == "b"], 1, tolerance = 0.02)
 })
+
+test_that("columns without a value are left out, infinite values are missing, ordered levels keep their order", {
+  table <- heaps()
+  n <- nrow(table)
+  table$empty <- NA_real_
+  table$blank <- NA_character_
+  table$far <- c(Inf, -Inf, seq_len(n - 2))
+  table$size <- factor(rep(c("small", "middle", "large"), length.out = n), c("small", "middle", "large"), ordered = TRUE)
+  table$still <- 4
+  data <- fl_data(table, truth = "kind", id = "row", aside = c("empty", "blank", "far", "size", "still"))
+  columns <- as.data.frame(fl_profile(fl_partition(fl_prepare(data), k = 3), sets = 0))
+  expect_false(any(c("empty", "blank") %in% columns$column))
+  expect_equal(sum(columns$rows[columns$column == "far"]), n - 2)
+  expect_true(all(is.finite(columns$mean)))
+  expect_equal(unique(columns$level[columns$column == "size"]), c("small", "middle", "large"))
+  expect_equal(columns$difference[columns$column == "still"], c(0, 0, 0))
+})
+
+test_that("a method that finds the count cuts no heaps in as many pieces: no such p-value", {
+  found <- fl_profile(fl_partition(fl_prepare(profile_data()), "splitting"))
+  expect_true(all(is.na(found$separation$p_beyond)))
+  expect_false(any(grepl("Beyond", fl_facts(found))))
+})
+
+test_that("tests of one, two and more features are told as such", {
+  told <- function(p) beyond_fact(tibble::tibble(column = letters[seq_along(p)], p_beyond = p), 99)
+  expect_match(told(0.01), "the tested feature differs")
+  expect_match(told(c(0.01, 0.02)), "both tested features differ")
+  expect_match(told(rep(0.01, 4)), "all 4 tested features differ")
+  expect_match(told(c(0.01, 0.5, 0.01)), "2 of 3 features differ; not beyond that: b")
+  expect_match(told(c(0.4, 0.5)), "no feature differs")
+})

@@ -16,7 +16,7 @@ test_that("a report stands alone and answers the five questions, with figures an
                  "Against the known classes", "What was not tried", "How to rerun", "adjusted Rand 0.88")) {
     expect_true(grepl(said, page, fixed = TRUE), info = said)
   }
-  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 9)
+  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 10)
   expect_false(grepl("(src|href)=\"(https?:|[a-z_-]+/)", page))
   expect_true(grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = &quot;log&quot;))", page, fixed = TRUE) ||
                 grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = \"log\"))", page, fixed = TRUE))
@@ -51,10 +51,17 @@ test_that("reports go to .html files in folders that exist, and leave nothing ha
 })
 
 test_that("groups are named by what stands out by a stated rule", {
-  cards <- group_standouts(fl_partition(water_ready(), k = 5))
+  profile <- fl_profile(fl_partition(water_ready(), k = 5), sets = 0, audit = FALSE)
+  cards <- group_cards(profile)
   expect_match(cards[[3]]$standout, "much lower oxygen")
   expect_match(cards[[5]]$standout, "much higher turbidity")
   expect_equal(cards[[2]]$standout, "")
   expect_equal(vapply(cards, `[[`, 1, "rows"), c(186, 176, 116, 83, 38))
-  expect_equal(standout_words(c(0.6, -1.2, 0.4, 2), c("a", "b", "c", "d")), "much higher d, much lower b and higher a")
+  difference <- c(0.6, -1.2, 0.4, 2)
+  words <- profile_words(data.frame(role = "feature", column = c("a", "b", "c", "d"), level = NA, difference = difference,
+                                    standout = standout_way(difference, TRUE)))
+  expect_equal(words, "much higher d, much lower b and higher a")
+  temperature <- cards[[1]]$table[1, ]
+  expect_equal(temperature$mean, digits3(profile$columns$mean[profile$columns$column == "temperature"][1]))
+  expect_match(groups_in_short(profile$groups), "^Group 1: much higher temperature.*; group 2: near the average of the table; ")
 })
