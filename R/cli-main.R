@@ -109,7 +109,7 @@ cli_show <- function(object, options, ...) {
   if (options$json) {
     cat_json(c(list(facts = I(fl_facts(object))), list(...)))
   } else {
-    print(object)
+    write_lines(strip_next(format(object)))
   }
 }
 

@@ -18,7 +18,8 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   into as many groups by the same method, and the p-value is how often the feature's share of spread between groups
 #'   is as large there (the larger of the two; in the manner of Liu et al. 2008, by feature). A small one says that the
 #'   feature differs between groups by more than cutting one such heap in pieces explains. Heavy tails alone can do
-#'   that too. It is not adjusted for the number of features, and missing for methods that find the count themselves.
+#'   that too. It is not adjusted for the number of features, and missing for methods that find the count
+#'   themselves, for components, categories, ranks and columns of two values.
 #'   Columns kept aside did not make the groups; their plain test is honest, as far as they are not copies of features.
 #'   Infinite values of columns kept aside count as missing.
 #' @section Deciding columns: `explained` is a feature's between-group share of its own spread, `between` its share of

@@ -8,7 +8,7 @@ audit_most_columns <- 50L
 one_heap_tests <- function(partition, sets, seed) {
   ready <- partition$ready
   method <- with_few_restarts(bind_method(partition$method, ready))
-  columns <- source_names(ready)
+  columns <- heap_like(ready)
   group <- partition$group[ready$rows]
   inside <- group > 0L
   # heaps must be cut in as many pieces
@@ -49,8 +49,15 @@ between_shares <- function(x, group) {
   ifelse(total > 0, pmax(0, 1 - column_scatter(x, group) / total), 0)
 }
 
-# Features that are prepared columns themselves: levels and components are not tested one by one.
-source_names <- function(ready) intersect(ready$features, colnames(ready$x))
+# Features that can be compared with heaps: numbers that are prepared columns themselves. Levels, ranks and columns of
+# two values lie in lumps by nature, and any cut along them is sharper than a cut through a heap.
+heap_like <- function(ready) {
+  columns <- intersect(ready$features, colnames(ready$x))
+  number <- vapply(columns, function(column) {
+    ready$columns[[column]]$type == "number" && length(unique(ready$x[, column])) > 2L
+  }, NA)
+  columns[number]
+}
 
 # What each feature contributes to the groups, and what becomes of them without it.
 column_audit <- function(partition, refit) {

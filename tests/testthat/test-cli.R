@@ -170,6 +170,7 @@ test_that("profile prints the groups column by column, writes figures, and gives
   expect_equal(got$status, 0)
   expect_match(got$out[1], "^Five groups, told apart most by density")
   expect_match(got$out, "proves nothing by itself", all = FALSE)
+  expect_false(any(startsWith(got$out, "Next: ")))
   expect_setequal(list.files(file.path(folder, "figures")), c("profile.png", "separation.png", "groups.png"))
   json <- jsonlite::fromJSON(paste(shell(asked, "--json", folder = folder)$out, collapse = "\n"))
   expect_equal(sum(json$groups$rows), 599)

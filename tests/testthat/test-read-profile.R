@@ -213,3 +213,15 @@ test_that("tests of one, two and more features are told as such", {
   expect_match(told(c(0.01, 0.5, 0.01)), "2 of 3 features differ; not beyond that: b")
   expect_match(told(c(0.4, 0.5)), "no feature differs")
 })
+
+test_that("levels, ranks and columns of two values are not compared with heaps, which they never resemble", {
+  table <- heaps()
+  n <- nrow(table)
+  table$coin <- withr::with_seed(6, sample(0:1, n, TRUE))
+  table$flag <- withr::with_seed(7, stats::runif(n) < 0.5)
+  table$grade <- factor(withr::with_seed(8, sample(c("low", "mid", "high"), n, TRUE)), c("low", "mid", "high"), ordered = TRUE)
+  data <- fl_data(table, features = c("east", "north", "coin", "flag", "grade"), id = "row")
+  separation <- fl_profile(fl_partition(fl_prepare(data), k = 3), sets = 19)$separation
+  expect_setequal(separation$column[!is.na(separation$p_beyond)], c("east", "north"))
+  expect_false(anyNA(separation$effect[separation$role == "feature"]))
+})
