@@ -105,8 +105,6 @@ cause_facts <- function(x, most = 3L) {
          ").")
 }
 
-chance_said <- function(p) if (p < 0.001) "p < 0.001" else paste("p =", digits3(p))
-
 agreement_word <- function(adjusted_rand) {
   words <- c("no better than chance", "poorly", "in part", "well", "almost perfectly")
   words[findInterval(adjusted_rand, c(-Inf, 0.1, 0.4, 0.7, 0.95))]

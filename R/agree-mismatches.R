@@ -179,35 +179,5 @@ askable_values <- function(column, values) {
   by_value(column, as.character(values))
 }
 
-# By how many standard deviations the sum of scores over the chosen rows exceeds what choosing as many rows of each
-# class at random gives; numbers by their ranks within the class. Nothing where chance allows no difference.
-excess_within <- function(score, chosen, class) {
-  ranked <- !all(score %in% c(0, 1, NA))
-  observed <- expected <- variance <- 0
-  for (rows in split(seq_along(score), class)) {
-    rows <- rows[!is.na(score[rows])]
-    n <- length(rows)
-    m <- sum(chosen[rows])
-    if (n < 2L || m == 0L || m == n) {
-      fixed <- sum(if (ranked) 0 else score[rows][chosen[rows]])
-      observed <- observed + fixed
-      expected <- expected + fixed
-      next
-    }
-    # ranks are brought to one scale, so that large classes do not outweigh the others (van Elteren 1960)
-    value <- if (ranked) rank(score[rows]) / (n + 1) else score[rows]
-    observed <- observed + sum(value[chosen[rows]])
-    expected <- expected + m * mean(value)
-    variance <- variance + m * (n - m) / (n * (n - 1)) * sum((value - mean(value))^2)
-  }
-  if (variance <= 0) {
-    return(NULL)
-  }
-  gap <- observed - expected
-  # counts: half a row less
-  if (!ranked) gap <- sign(gap) * max(0, abs(gap) - 0.5)
-  list(expected = expected, z = gap / sqrt(variance))
-}
-
 #' @export
 as.data.frame.fl_mismatches <- function(x, ...) x$rows

@@ -38,3 +38,15 @@ total_scatter <- function(x, covered = TRUE) {
 
 # Rows are duplicates when all their values are equal.
 distinct_rows <- function(x) vctrs::vec_unique_count(x + 0)
+
+# Sum of squared distances of the rows to their group's mean, by column.
+column_scatter <- function(x, group) {
+  means <- group_means(x, group, max(group))
+  colSums((x - means[group, , drop = FALSE])^2)
+}
+
+# By column: the share of the spread that lies between groups.
+between_shares <- function(x, group) {
+  total <- colSums((x - rep(colMeans(x), each = nrow(x)))^2)
+  ifelse(total > 0, pmax(0, 1 - column_scatter(x, group) / total), 0)
+}

@@ -48,6 +48,8 @@ percent <- function(share) {
   vapply(share, one, "")
 }
 
+chance_said <- function(p) if (p < 0.001) "p < 0.001" else paste("p =", digits3(p))
+
 quoted <- function(words) paste0("\"", words, "\"")
 
 # "a, b and c"; long lists are cut and say how many more there are.

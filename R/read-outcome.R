@@ -83,19 +83,6 @@ mean_by_group <- function(values, group, k, level) {
   )
 }
 
-# Groups of one row, and groups that do not vary, cannot be weighed by their variance.
-welch_test <- function(values, group) {
-  spreads <- vapply(split(values, group), function(v) if (length(v) < 2L) 0 else spread_of(v), 0)
-  usable <- group %in% as.integer(names(spreads)[spreads > 0])
-  none <- list(name = "Welch's analysis of variance", statistic = NA_real_, p = NA_real_,
-               effect = variance_test(values, group)$effect)
-  if (length(unique(group[usable])) < 2L) {
-    return(none)
-  }
-  test <- stats::oneway.test(values ~ group, data.frame(values = values[usable], group = factor(group[usable])))
-  utils::modifyList(none, list(statistic = unname(test$statistic), p = test$p.value))
-}
-
 share_by_group <- function(values, group, k, level) {
   levels <- told_levels(levels(droplevels(values)))
   rows <- tabulate(group, k)
@@ -108,13 +95,6 @@ share_by_group <- function(values, group, k, level) {
   list(groups = vctrs::vec_rbind(!!!groups),
        overall = tibble::tibble(level = levels, value = vapply(levels, function(one) mean(values == one), 0)),
        test = c(list(name = "chi-squared"), test))
-}
-
-wilson_interval <- function(share, n, level) {
-  z <- stats::qnorm((1 + level) / 2)
-  middle <- (share + z^2 / (2 * n)) / (1 + z^2 / n)
-  reach <- z / (1 + z^2 / n) * sqrt(share * (1 - share) / n + z^2 / (4 * n^2))
-  list(low = pmax(0, middle - reach), high = pmin(1, middle + reach))
 }
 
 #' @export

@@ -193,37 +193,5 @@ column_separation <- function(partition, described, sets, audit, seed) {
   tibble::as_tibble(out[order(-out$effect), ])
 }
 
-# One-way analysis of variance: F, eta squared, p. Noise and missing values are left out.
-variance_test <- function(values, group) {
-  kept <- !is.na(values) & group > 0L
-  values <- values[kept]
-  group <- match(group[kept], sort(unique(group[kept])))
-  k <- max(0L, group)
-  n <- length(values)
-  total <- sum((values - mean(values))^2)
-  if (k < 2L || n <= k || total <= 0) {
-    return(list(statistic = NA_real_, effect = NA_real_, p = NA_real_))
-  }
-  within <- sum(group_scatter(matrix(values), group, k))
-  f <- (total - within) / (k - 1) / (within / (n - k))
-  list(statistic = f, effect = max(0, 1 - within / total), p = stats::pf(f, k - 1, n - k, lower.tail = FALSE))
-}
-
-# Chi-squared of the cross-table, Cramer's V. Rough: where one cell in five is expected to hold fewer than five rows, or
-# any less than one (Cochran 1954).
-table_test <- function(values, group) {
-  kept <- !is.na(values) & group > 0L
-  table <- unclass(base::table(group[kept], values[kept]))
-  n <- sum(table)
-  if (min(dim(table)) < 2L) {
-    return(list(statistic = NA_real_, effect = NA_real_, p = NA_real_, rough = FALSE))
-  }
-  expected <- outer(rowSums(table), colSums(table)) / n
-  chi <- sum((table - expected)^2 / expected)
-  list(statistic = chi, effect = sqrt(chi / (n * (min(dim(table)) - 1))),
-       p = stats::pchisq(chi, prod(dim(table) - 1), lower.tail = FALSE),
-       rough = mean(expected < 5) > 0.2 || any(expected < 1))
-}
-
 #' @export
 as.data.frame.fl_profile <- function(x, ...) x$columns

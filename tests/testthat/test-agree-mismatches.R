@@ -72,39 +72,6 @@ test_that("the planted cause is found, the place that goes with the class is not
   expect_match(fl_facts(fl_mismatches(fl_agree(mistaken_partition(made)))), "No column kept aside accounts", all = FALSE)
 })
 
-test_that("the excess within classes is that of all ways to choose the rows", {
-  score <- c(1, 0, 0, 1, 1, 0, 0)
-  class <- c("a", "a", "a", "a", "b", "b", "b")
-  chosen <- c(TRUE, FALSE, FALSE, TRUE, TRUE, FALSE, FALSE)
-  sums <- outer(apply(combn(4, 2), 2, function(r) sum(score[r])), score[5:7], `+`)
-  got <- excess_within(score, chosen, class)
-  expect_equal(got$expected, mean(sums))
-  expect_equal(got$z, (3 - mean(sums) - 0.5) / sqrt(mean((sums - mean(sums))^2)), tolerance = 1e-12)
-  # one class, numbers: the rank sum test without its correction
-  value <- withr::with_seed(1, round(stats::rnorm(30), 1))
-  half <- rep(c(TRUE, FALSE), 15)
-  z <- excess_within(value, half, rep("a", 30))$z
-  test <- suppressWarnings(stats::wilcox.test(value[half], value[!half], exact = FALSE, correct = FALSE))
-  expect_equal(2 * pnorm(-abs(z)), test$p.value, tolerance = 1e-10)
-  expect_null(excess_within(rep(1, 7), chosen, class))
-})
-
-test_that("by chance alone a cause is claimed in few tables", {
-  claims <- vapply(1:100, function(seed) {
-    withr::with_seed(seed, {
-      class <- sample(c("a", "b", "c"), 200, TRUE)
-      chosen <- seq_len(200) %in% sample(200, 20)
-      place <- ifelse(class == "a", sample(5, 200, TRUE), sample(2:6, 200, TRUE))
-    })
-    p <- vapply(1:6, function(v) {
-      excess <- excess_within(as.double(place == v), chosen, class)
-      if (is.null(excess)) 1 else pnorm(-excess$z)
-    }, 0)
-    min(p.adjust(p, "holm")) <= 0.05
-  }, NA)
-  expect_lte(mean(claims), 0.1)
-})
-
 test_that("dates are asked by their parts, two-valued numbers by value, rare values up to a limit", {
   dates <- as.Date("2031-01-01") + 0:59
   asked <- askable_values("day", dates)

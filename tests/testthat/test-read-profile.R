@@ -50,26 +50,6 @@ test_that("transformed features are compared as transformed", {
   expect_equal(got$mean, mean(ready$data$table$turbidity[ready$rows][mine]))
 })
 
-test_that("F, eta squared and chi-squared are those of the textbook tests", {
-  value <- withr::with_seed(1, stats::rnorm(60))
-  group <- rep(1:4, c(10, 20, 25, 5))
-  got <- variance_test(value, group)
-  table <- stats::anova(stats::lm(value ~ factor(group)))
-  expect_equal(got$statistic, table$`F value`[1])
-  expect_equal(got$p, table$`Pr(>F)`[1])
-  expect_equal(got$effect, table$`Sum Sq`[1] / sum(table$`Sum Sq`))
-  # noise and missing values stay out
-  expect_equal(variance_test(c(value, 99, NA), c(group, 0, 2)), got)
-  level <- withr::with_seed(2, sample(c("a", "b", "c"), 60, TRUE))
-  chi <- suppressWarnings(stats::chisq.test(table(group, level), correct = FALSE))
-  got <- table_test(level, group)
-  expect_equal(got$statistic, unname(chi$statistic))
-  expect_equal(got$p, chi$p.value)
-  expect_equal(got$effect, unname(sqrt(chi$statistic / (60 * 2))))
-  expect_true(is.na(variance_test(rep(1, 60), group)$p))
-  expect_true(is.na(table_test(rep("a", 60), group)$effect))
-})
-
 test_that("cutting one heap in pieces is no finding: plain tests claim it always, tests against one heap hardly ever", {
   claims <- vapply(1:40, function(seed) {
     x <- as.data.frame(random_table(120, 3, seed) %*% matrix(c(2, 1, 0, 0, 1, 0.5, 0, 0, 1), 3))

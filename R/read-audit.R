@@ -43,12 +43,6 @@ speaks_of_rows <- function(method) {
   !is.null(method$settings$dissimilarity) || !is.null(method$settings$starts) || !is.null(method$settings$row_weights)
 }
 
-# By column: the share of the spread that lies between groups.
-between_shares <- function(x, group) {
-  total <- colSums((x - rep(colMeans(x), each = nrow(x)))^2)
-  ifelse(total > 0, pmax(0, 1 - column_scatter(x, group) / total), 0)
-}
-
 # Features that can be compared with heaps: numbers that are prepared columns themselves. Levels, ranks and columns of
 # two values lie in lumps by nature, and any cut along them is sharper than a cut through a heap.
 heap_like <- function(ready) {
@@ -83,11 +77,6 @@ column_audit <- function(partition, refit) {
   tibble::tibble(column = columns, explained = as.vector(between / by_source(total)), between = share,
                  without = unname(without),
                  decides = length(columns) > 1L & (share > 0.6 | !is.na(without) & without < 0.5))
-}
-
-column_scatter <- function(x, group) {
-  means <- group_means(x, group, max(group))
-  colSums((x - means[group, , drop = FALSE])^2)
 }
 
 # How far the groups made without some columns agree with these. Where there are many rows both are made anew on an even
