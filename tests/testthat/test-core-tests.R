@@ -56,7 +56,7 @@ test_that("by chance alone a cause is claimed in few tables", {
 test_that("between-group shares by column are eta squared; a column without spread has none", {
   x <- cbind(random_table(50, 2, 3), 7)
   group <- rep(1:5, 10)
-  expect_equal(between_shares(x, group),
+  expect_equal(unname(between_shares(x, group)),
                c(variance_test(x[, 1], group)$effect, variance_test(x[, 2], group)$effect, 0))
 })
 
