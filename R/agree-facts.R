@@ -18,7 +18,7 @@ fl_facts.fl_agree <- function(x) {
     if (!is.null(clash)) {
       paste0(counted(length(x$disagree), "row"), if (length(x$disagree) == 1L) " disagrees" else " disagree",
              "; most often, ",
-             clash$rows, " times, group ", clash$group, " holds rows of ", quoted(clash$class), ".")
+             clash$rows, " times, ", group_said(x$partition, clash$group), " holds rows of ", quoted(clash$class), ".")
     },
     division_fact(x)
   )
@@ -56,17 +56,17 @@ fl_facts.fl_mismatches <- function(x) {
     paste0(counted(nrow(rows), "row"), " of ", thousands(x$agreement$rows), " (",
            percent(nrow(rows) / x$agreement$rows), ") ", if (nrow(rows) == 1L) "disagrees" else "disagree", " with ",
            x$agreement$b, "."),
-    kinds_fact(x$kinds), near_fact(rows), cause_facts(x)
+    kinds_fact(x$kinds, x$agreement$partition), near_fact(rows), cause_facts(x)
   )
 }
 
 # The most frequent two kinds, by the groups they lie between.
-kinds_fact <- function(kinds) {
+kinds_fact <- function(kinds, partition) {
   shown <- utils::head(kinds, 2L)
   rows <- ifelse(shown$rows == 1L, "row of ", "rows of ")
-  said <- ifelse(is.na(shown$expected), paste0(rows, quoted(shown$class), ", which no group matches, in group ",
-                                               shown$group),
-                 paste0(rows, quoted(shown$class), " in group ", shown$group, " instead of ", shown$expected))
+  instead <- if (has_names(partition)) group_said(partition, shown$expected) else shown$expected
+  said <- paste0(rows, quoted(shown$class), ifelse(is.na(shown$expected), ", which no group matches,", ""), " in ",
+                 group_said(partition, shown$group), ifelse(is.na(shown$expected), "", paste(" instead of", instead)))
   paste0(if (nrow(kinds) == 1L) "All: " else "Most often: ", listed(paste(shown$rows, said)), ".")
 }
 

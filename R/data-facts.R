@@ -52,7 +52,8 @@ fl_facts.fl_prepare <- function(x) {
 # Rows without a group, by why they have none.
 left_facts <- function(left) {
   why <- c(missing = "lack a value and get no group (NA).", outlier = "lie apart and get no group (NA).",
-           `set apart` = "were set apart and get no group (NA).")
+           `set apart` = "were set apart and get no group (NA).",
+           unlabelled = "have no label and get no group (NA).")
   left <- left[intersect(names(why), names(left))]
   left <- left[left > 0L]
   if (length(left) > 0L) {
@@ -64,5 +65,6 @@ left_facts <- function(left) {
 singular <- function(said) {
   said <- sub("lack a value and get", "lacks a value and gets", said)
   said <- sub("lie apart and get", "lies apart and gets", said)
-  sub("were set apart and get", "was set apart and gets", said)
+  said <- sub("were set apart and get", "was set apart and gets", said)
+  sub("have no label and get", "has no label and gets", said)
 }

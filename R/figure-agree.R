@@ -33,6 +33,7 @@ autoplot.fl_agree <- function(object, ...) {
               colour = ifelse(cells$share > 0.55, "white", ink), size = if (large) 2.8 else 4.6) +
     scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), labels = function(v) percent(v),
                         name = "share of\nthe group") +
+    scale_y_discrete(labels = legend_labels(object$partition)) +
     scale_x_discrete(position = "top", labels = function(v) vapply(v, folded, "", width = 14L)) +
     words_on(title = sub(" \\([^()]*%\\)\\.$", "", facts[1L]),
              subtitle = c(facts[-1L][startsWith(facts[-1L], as.character(length(object$disagree)))],

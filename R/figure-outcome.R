@@ -32,7 +32,7 @@ autoplot.fl_outcome <- function(object, ...) {
     geom_hline(data = overall, aes(yintercept = .data$value), linetype = "dashed", colour = ink_soft) +
     geom_segment(aes(xend = .data$group, y = .data$low, yend = .data$high), linewidth = 1.4, na.rm = TRUE) +
     geom_point(size = 4) +
-    group_scale(levels(rows$group)) +
+    group_scale(levels(rows$group)) + scale_x_discrete(labels = legend_labels(object$partition, 14L)) +
     (if (!object$number && length(levels) > 1L) facet_wrap("level")) +
     (if (!object$number) scale_y_continuous(labels = function(v) percent(v))) +
     words_on(title = sub("\\.$", "", facts[1L]), subtitle = facts[2L],

@@ -51,8 +51,9 @@ draw_plane <- function(object, columns, truth) {
                stroke = 1.2, show.legend = FALSE) +
     geom_text(data = map$centres, aes(.data$x, .data$y, label = .data$group), colour = centre_ink(map$centres$group),
               size = 4, fontface = "bold") +
-    group_scale(levels(rows$group)) + group_scale(levels(rows$group), scale_fill_manual) +
-    shape_scale(levels, if (with_truth) columns_of(object$ready$data, "truth") else "group") +
+    group_scale(levels(rows$group), of = object) + group_scale(levels(rows$group), scale_fill_manual) +
+    shape_scale(levels, if (with_truth) columns_of(object$ready$data, "truth") else "group",
+                if (!with_truth) object) +
     words_on(title = plane_title(object, rows, with_truth),
              subtitle = paste(c(map$said, paste0("Discs: ", object$method$centre, "s."),
                                 if (any(rows$wrong)) "Rings: rows that disagree with their known class."),
@@ -81,8 +82,11 @@ shape_levels <- function(rows, by) {
   names(sort(vapply(split(as.integer(rows$group), rows$class), stats::median, 0)))
 }
 
-centre_ink <- function(groups) {
-  luminance <- colSums(grDevices::col2rgb(fl_palette(length(groups))) * c(0.299, 0.587, 0.114))
+centre_ink <- function(groups) disc_ink(fl_palette(length(groups)))
+
+# Dark on light discs, white on dark ones.
+disc_ink <- function(colours) {
+  luminance <- colSums(grDevices::col2rgb(colours) * c(0.299, 0.587, 0.114))
   ifelse(luminance > 140, ink, "white")
 }
 
@@ -197,7 +201,7 @@ draw_silhouettes <- function(object) {
   each <- function(values, how) unlist(lapply(split(values, rows$group), how))
   means <- data.frame(group = levels(rows$group), place = each(rows$place, mean),
                       said = each(rows$silhouette, silhouette_said))
-  means$said <- paste0("group ", means$group, ": ", means$said)
+  means$said <- paste0(group_names(object, as.integer(means$group)), ": ", means$said)
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
   ggplot(shown, aes(.data$place, .data$silhouette)) +

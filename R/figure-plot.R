@@ -39,6 +39,15 @@ plot.fl_profile <- draw_now
 plot.fl_outcome <- draw_now
 
 #' @export
+plot.fl_contrast <- draw_now
+
+#' @export
+plot.fl_lineage <- draw_now
+
+#' @export
+plot.fl_paths <- draw_now
+
+#' @export
 plot.fl_structure <- draw_now
 
 #' @export

@@ -44,7 +44,8 @@ draw_profile <- function(object, most) {
   cells$said <- factor(cells$said, rev(shown), vapply(rev(shown), folded, "", width = 26L))
   cells$label <- ifelse(is.na(cells$level), digits3(cells$mean), percent(cells$mean))
   cells$group <- factor(cells$group, object$groups$group,
-                        paste0(object$groups$group, "\n", vapply(object$groups$rows, thousands, "")))
+                        paste0(legend_labels(object$partition, 14L)(object$groups$group), "\n",
+                               vapply(object$groups$rows, thousands, "")))
   many <- length(shown) > 20L || nrow(object$groups) > 10L
   bound <- max(1, stats::quantile(abs(cells$difference), 0.98, names = FALSE, na.rm = TRUE))
   ggplot(cells, aes(.data$group, .data$said, fill = pmax(-bound, pmin(bound, .data$difference)))) +
@@ -108,7 +109,7 @@ draw_group_sizes <- function(object) {
     ggplot2::scale_size_area(max_size = 24) +
     group_scale(levels(groups$group), scale_fill_manual) +
     scale_x_continuous(expand = expansion(0.15)) + scale_y_continuous(expand = expansion(0.15)) +
-    words_on(title = sub("\\.$", "", tightness_fact(object$groups)),
+    words_on(title = sub("\\.$", "", tightness_fact(object$groups, object$partition)),
              subtitle = "Area: rows. To the left: rows close to their centre. Up: far from every other group.",
              caption = data_caption(object$partition$ready),
              x = "mean distance to the own centre, prepared units (smaller: tighter)",

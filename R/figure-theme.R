@@ -39,6 +39,7 @@ ink <- "#16222B"
 ink_soft <- "#52616B"
 mark_strong <- "#F14A4E"
 mark_soft <- "#CFBB39"
+noise_grey <- "#9AA5AC"
 
 fjord_colours <- c("#224E56", "#F14A4E", "#59BD84", "#CFBB39", "#852A97", "#BFAFF5", "#56560A", "#D365A2")
 group_shapes <- c(16, 17, 15, 18, 3, 8, 4, 25)
@@ -67,15 +68,24 @@ data_caption <- function(ready, extra = NULL) {
 }
 
 # The colour of each group, for lines and points, or for fills; noise is grey.
-group_scale <- function(groups, scale = scale_colour_manual) {
+group_scale <- function(groups, scale = scale_colour_manual, of = NULL) {
   real <- setdiff(as.character(groups), "0")
   colours <- stats::setNames(fl_palette(max(length(real), 1L)), if (length(real) > 0L) real else "1")
-  scale(values = c(colours, "0" = "#9AA5AC"), name = "group")
+  scale(values = c(colours, "0" = noise_grey), name = "group", labels = legend_labels(of))
 }
 
-shape_scale <- function(levels, title) {
+# Groups by number, and by name once the partition has names.
+legend_labels <- function(of, width = 24L) {
+  function(groups) vapply(group_label(of, groups), folded, "", width = width, USE.NAMES = FALSE)
+}
+
+legend_names <- function(of, groups, width = 24L) {
+  vapply(group_names(of, groups), folded, "", width = width, USE.NAMES = FALSE)
+}
+
+shape_scale <- function(levels, title, of = NULL) {
   scale_shape_manual(values = stats::setNames(rep_len(group_shapes, length(levels)), levels), name = title,
-                     drop = FALSE)
+                     drop = FALSE, labels = if (is.null(of)) ggplot2::waiver() else legend_labels(of))
 }
 
 # Figures of many rows draw an even sample, and say so.

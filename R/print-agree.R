@@ -22,7 +22,7 @@ cross_lines <- function(x, most = 12L) {
     paste0(format(table[, j], big.mark = ","), ifelse(mark, "*", " "))
   })
   names(body) <- paste0(colnames(table)[shown], " ")
-  lines <- table_lines(c(list(group = rownames(table)), body), right = names(body))
+  lines <- table_lines(c(list(group = group_label(x$partition, rownames(table))), body), right = names(body))
   if (max(nchar(lines)) > print_width() && length(shown) > 1L) {
     return(cross_lines(x, most = length(shown) - 1L))
   }
@@ -53,8 +53,9 @@ mismatch_lines <- function(x, most = 6L) {
   if (nrow(rows) == 0L) {
     return(NULL)
   }
-  cells <- list(row = rows$row, id = if (!all(is.na(rows$id))) rows$id, group = rows$group, class = rows$class,
-                `expected group` = rows$expected, `agreeing rows nearer to a border` = percent(rows$nearer),
+  called <- function(g) group_label(x$agreement$partition, g)
+  cells <- list(row = rows$row, id = if (!all(is.na(rows$id))) rows$id, group = called(rows$group), class = rows$class,
+                `expected group` = called(rows$expected), `agreeing rows nearer to a border` = percent(rows$nearer),
                 membership = if ("membership" %in% names(rows)) fixed2(rows$membership))
   left <- nrow(x$rows) - nrow(rows)
   c(table_lines(Filter(Negate(is.null), cells), right = setdiff(names(cells), c("id", "class"))),

@@ -65,10 +65,11 @@ centre_lines <- function(x, most = 7L) {
   body <- lapply(x$groups[shown], column3)
   names(body) <- with_unit(shown, x$ready$units)
   rows <- vapply(x$groups$rows, thousands, "")
-  body <- c(list(group = x$groups$group, rows = rows, share = percent(x$groups$share)), body)
+  body <- c(list(group = group_label(x, x$groups$group), rows = rows, share = percent(x$groups$share)), body)
+  right <- setdiff(names(body), if (has_names(x)) "group")
   while (length(body) > 4L &&
-         max(nchar(lines <- table_lines(body, right = names(body)))) > print_width()) body <- body[-length(body)]
-  lines <- table_lines(body, right = names(body))
+         max(nchar(lines <- table_lines(body, right = right))) > print_width()) body <- body[-length(body)]
+  lines <- table_lines(body, right = right)
   left <- length(columns) - (length(body) - 3L)
   c(wrapped(paste0(x$method$centre, "s, in original units", if (x$method$centre != "medoid") transformed_note(x), ":"),
             first = 2L, indent = 4L,
@@ -154,10 +155,10 @@ summary.fl_sweep <- function(object, ...) object$values
 #' @export
 format.fl_reliability <- function(x, ...) {
   facts <- fl_facts(x)
-  columns <- list(group = x$groups$group, rows = vapply(x$groups$rows, thousands, ""),
+  columns <- list(group = group_label(x$partition, x$groups$group), rows = vapply(x$groups$rows, thousands, ""),
                   returns = fixed2(x$groups$returns),
                   `other seeds` = fixed2(x$groups$reseeded), `rows stay` = fixed2(x$groups$stays))
-  c(facts[1L], table_lines(columns, right = names(columns)),
+  c(facts[1L], table_lines(columns, right = setdiff(names(columns), if (has_names(x$partition)) "group")),
     "  shares of rows in common with the most similar group, 0 to 1",
     sentence_lines(facts[-1L]), next_line("autoplot(reliability)", "reliability$rows"))
 }

@@ -2,7 +2,10 @@
 # added only when the terminal has it.
 
 write_lines <- function(lines) {
-  if (length(lines) > 0L) lines[1L] <- cli::style_bold(lines[1L])
+  if (length(lines) > 0L) {
+    headline <- wrapped(lines[1L], indent = 2L, width = print_width())
+    lines <- c(cli::style_bold(headline), lines[-1L])
+  }
   hint <- startsWith(lines, "Next: ")
   lines[hint] <- cli::col_cyan(lines[hint])
   cat(lines, sep = "\n")

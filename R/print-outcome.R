@@ -9,11 +9,12 @@ format.fl_outcome <- function(x, ...) {
 
 mean_lines <- function(x) {
   groups <- x$groups
-  cells <- list(group = groups$group, rows = vapply(groups$rows, thousands, ""), mean = digits3(groups$value),
+  cells <- list(group = group_label(x$partition, groups$group), rows = vapply(groups$rows, thousands, ""),
+                mean = digits3(groups$value),
                 from = digits3(groups$low), to = digits3(groups$high), median = digits3(groups$median))
   unit <- unname(x$partition$ready$units[x$column])
   c(if (isFALSE(is.na(unit))) paste0("  ", with_unit(x$column, x$partition$ready$units)),
-    table_lines(cells, right = names(cells)))
+    table_lines(cells, right = setdiff(names(cells), if (has_names(x$partition)) "group")))
 }
 
 # A row a value, a column a group; the intervals are left to the table behind it.
@@ -22,7 +23,7 @@ share_lines <- function(x) {
   levels <- unique(groups$level)
   numbers <- unique(groups$group)
   cells <- lapply(numbers, function(g) percent(groups$value[groups$group == g]))
-  names(cells) <- paste("group", numbers)
+  names(cells) <- substr(group_names(x$partition, numbers), 1L, 24L)
   shown <- length(cells)
   repeat {
     lines <- table_lines(c(list(share = levels), cells[seq_len(shown)]), right = names(cells))

@@ -27,7 +27,7 @@ profile_lines <- function(x, most = 10L) {
   })
   aside <- unique(columns$column[columns$role == "aside"])
   body <- as.data.frame(do.call(rbind, cells))
-  names(body) <- paste0("group ", x$groups$group, "   ")
+  names(body) <- paste0(substr(group_names(x$partition), 1L, 24L), "   ")
   label <- paste0(label, ifelse(shown$column %in% aside, " (aside)", ""))
   fits <- ncol(body)
   repeat {

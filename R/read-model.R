@@ -19,7 +19,7 @@ model_version <- 2L
 #'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises`
 #'   (what the objective is), `total`, `converged`, `rounds`, `restarts`, `notes`, `groups` (label per row of the
 #'   table, null where there is none), `ids` (identifier per row, or null), `decision` (how the count was chosen, in
-#'   sentences).
+#'   sentences), `names` (of the groups, where they have some).
 #' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
 #' @param file Path ending in `.json`. It is written whole or not at all.
 #' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows,
@@ -56,7 +56,7 @@ model_fields <- function(x) {
     objective = x$objective, minimises = x$minimises, total = x$total, converged = x$converged, rounds = x$rounds,
       restarts = x$restarts,
     notes = I(as.character(x$notes)), groups = I(x$group), ids = if (!is.null(x$id)) I(x$id),
-    decision = I(as.character(x$decision %||% decision_facts(x$vote)))
+    decision = I(as.character(x$decision %||% decision_facts(x$vote))), names = if (has_names(x)) I(x$names)
   )
 }
 
@@ -128,7 +128,8 @@ fl_load <- function(file) {
     return(tryCatch(model_preparation(fields$preparation), error = unfit))
   }
   check_model(fields, file)
-  method <- do.call(fl_method, c(fields$method$key, fields$method$settings))
+  method <- if (identical(fields$method$key, adopted_key)) adopted_method()
+  else do.call(fl_method, c(fields$method$key, fields$method$settings))
   tryCatch(model_partition(fields, method), error = unfit)
 }
 
@@ -175,6 +176,16 @@ check_preparation <- function(fields, file) {
   }
 }
 
+# A name a group, or none; a group without one is null in the file.
+model_names <- function(fields) {
+  if (is.null(fields$names)) {
+    return(NULL)
+  }
+  names <- vapply(as.list(fields$names), function(name) if (is.null(name)) NA_character_ else as.character(name), "")
+  stopifnot(length(names) == fields$k)
+  names
+}
+
 model_preparation <- function(fields, rows = integer()) {
   columns <- lapply(fields$columns, function(form) list(name = form$name, type = form$type,
                                                        levels = as.character(unlist(form$levels))))
@@ -204,7 +215,7 @@ model_partition <- function(fields, method) {
          rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
          model = lapply(fields$model, unboxed_part),
-         decision = as.character(unlist(fields$decision)), call = NULL),
+         decision = as.character(unlist(fields$decision)), call = NULL, names = model_names(fields)),
     class = "fl_partition"
   )
 }

@@ -124,7 +124,7 @@ extremes_fact <- function(x) {
     return(NULL)
   }
   one <- function(row) {
-    paste0("group ", row$group, ", ", outcome_said(row$value, x),
+    paste0(group_said(x$partition, row$group), ", ", outcome_said(row$value, x),
            if (!is.na(row$low)) paste0(" (", outcome_said(row$low, x), " to ", outcome_said(row$high, x), ")"))
   }
   what <- if (x$number) "Highest mean" else if (groups$level[1L] == "TRUE") "Most often" else

@@ -10,8 +10,10 @@ fl_facts.fl_profile <- function(x) {
            if (nrow(groups) > 1L && nrow(best) > 0L) {
              paste0(", told apart most by ", listed(paste0(best$column, " (", effect_said(best), ")")))
            }, "."),
-    vapply(seq_len(nrow(groups)), function(g) group_fact(groups[g, ]), ""),
-    tightness_fact(groups), beyond_fact(features, x$sets), deciding_fact(x), aside_fact(x$separation)
+    vapply(seq_len(nrow(groups)), function(g) group_fact(groups[g, ], x$partition), ""),
+    tightness_fact(groups, x$partition),
+    if (x$partition$method$key == adopted_key) adopted_fact else beyond_fact(features, x$sets),
+    deciding_fact(x), aside_fact(x$separation)
   )
 }
 
@@ -20,8 +22,8 @@ effect_said <- function(tested) {
   ifelse(tested$test == "F", paste("eta squared", fixed2(tested$effect)), paste("Cramer's V", fixed2(tested$effect)))
 }
 
-group_fact <- function(group) {
-  paste0("Group ", group$group, ": ", counted(group$rows, "row"), " (", percent(group$share), "); ",
+group_fact <- function(group, partition) {
+  paste0(group_title(partition, group$group), ": ", counted(group$rows, "row"), " (", percent(group$share), "); ",
          standouts_said(group), ".")
 }
 
@@ -29,15 +31,18 @@ standouts_said <- function(groups) {
   ifelse(nzchar(groups$standouts), groups$standouts, "near the average of the table")
 }
 
-tightness_fact <- function(groups) {
+tightness_fact <- function(groups, partition) {
   if (nrow(groups) < 2L) {
     return(NULL)
   }
   close <- which.min(groups$isolation)
-  paste0("Tightest is group ", groups$group[which.min(groups$tightness)], ", loosest group ",
-         groups$group[which.max(groups$tightness)], "; the two nearest are groups ",
-         listed(sort(c(groups$group[close], groups$nearest[close]))), ".")
+  paste0("Tightest is ", group_said(partition, groups$group[which.min(groups$tightness)]), ", loosest ",
+         group_said(partition, groups$group[which.max(groups$tightness)]), "; the two nearest are ",
+         groups_said(partition, sort(c(groups$group[close], groups$nearest[close]))), ".")
 }
+
+adopted_fact <- paste("The labels were made elsewhere. If they were made from these features, that they differ between",
+                      "the groups proves nothing by itself.")
 
 beyond_fact <- function(features, sets) {
   plain <- "That features differ between groups proves nothing by itself: the groups were made from them."

@@ -57,7 +57,7 @@ fl_profile <- function(partition, sets = 99, audit = TRUE, seed = 1) {
   check_whole(sets, "sets", least = 0)
   check_flag(audit, "audit")
   check_seed(seed)
-  described <- described_columns(partition$ready)
+  described <- described_columns(partition$ready, except = partition$labelled_by)
   group <- partition$group[partition$ready$rows]
   columns <- vctrs::vec_rbind(!!!lapply(described, describe_column, group = group, k = partition$k))
   structure(
@@ -70,8 +70,8 @@ fl_profile <- function(partition, sets = 99, audit = TRUE, seed = 1) {
 
 # The columns that can be described: values of the clustered rows as the table has them, and `compared`, as they are
 # compared between groups: a transformed feature as transformed.
-described_columns <- function(ready) {
-  roles <- ready$data$roles
+described_columns <- function(ready, except = NULL) {
+  roles <- ready$data$roles[!ready$data$roles$column %in% except, ]
   used <- ready$features
   roles <- roles[roles$column %in% used | roles$role == "aside" & !roles$column %in% used, ]
   prepared <- unreduced(ready)

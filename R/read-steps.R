@@ -46,7 +46,9 @@ fl_steps.fl_vote <- function(x) {
 }
 
 #' @export
-fl_steps.fl_partition <- function(x) {
+fl_steps.fl_partition <- function(x) c(fitting_steps(x), naming_steps(x))
+
+fitting_steps <- function(x) {
   if (!is.null(x$origin)) {
     return(c(x$before, paste("groups <-", x$call)))
   }
@@ -56,4 +58,9 @@ fl_steps.fl_partition <- function(x) {
     return(c(fl_steps(x$vote), paste("groups <-", if (taken) "fl_take(vote)" else x$call)))
   }
   c(if (taken) x$sweep_steps else fl_steps(x$ready), paste("groups <-", x$call))
+}
+
+# Names as they are, wherever they came from.
+naming_steps <- function(x) {
+  if (has_names(x)) paste("groups <-", code_call("fl_name", verbatim("groups"), names = x$names))
 }

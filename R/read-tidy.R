@@ -18,7 +18,7 @@ tidy.fl_partition <- function(x, ...) {
   here <- !is.null(x$ready$x)
   out <- tibble::tibble(
     row = seq_along(x$group), id = x$id %||% rep(NA_character_, length(x$group)), group = x$group,
-    name = ifelse(is.na(x$group), NA_character_, paste("group", x$group)),
+    name = ifelse(is.na(x$group), NA_character_, group_names(x, x$group)),
     distance = if (here) own_distance(x) else rep(NA_real_, length(x$group))
   )
   if (here && is.function(x$method$membership)) {
@@ -42,12 +42,22 @@ glance.fl_partition <- function(x, ...) {
 #' @export
 augment.fl_partition <- function(x, ...) {
   need_rows(x)
-  with_column(x$ready$data$table, group_column(names(x$ready$data$table)), x$group)
+  with_groups(x$ready$data$table, x, x$group)
+}
+
+# The table with its groups and, once they have names, their names.
+with_groups <- function(table, partition, group) {
+  table <- with_column(table, group_column(names(table)), group)
+  if (!has_names(partition)) {
+    return(table)
+  }
+  with_column(table, group_column(names(table), "group_name"),
+              ifelse(is.na(group), NA_character_, group_names(partition, group)))
 }
 
 # The added column is called group, or fjordline_group where the table has a group column of its own.
-group_column <- function(columns) {
-  if (!"group" %in% columns) "group" else make.unique(c(columns, "fjordline_group"))[length(columns) + 1L]
+group_column <- function(columns, name = "group") {
+  if (!name %in% columns) name else make.unique(c(columns, paste0("fjordline_", name)))[length(columns) + 1L]
 }
 
 with_column <- function(table, name, values) {

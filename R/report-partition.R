@@ -89,15 +89,17 @@ report_short <- function(x, agreement, gate, reliability, profile) {
   doubt <- paste(c(if (!is.null(vote)) track_fact(vote), if (isFALSE(gate$groups)) fl_facts(gate)[3L],
                    paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
   c(
-    "How many?" = facts[1L], "How sure?" = sure, "What are they?" = groups_in_short(profile$groups),
+    "How many?" = facts[1L], "How sure?" = sure, "What are they?" = groups_in_short(profile),
     "Do they match what is known?" = if (is.null(agreement)) "There are no known classes to compare with."
     else fl_facts(agreement)[1L],
     "What to doubt?" = doubt
   )
 }
 
-groups_in_short <- function(groups) {
-  paste0(capital(paste(paste0("group ", groups$group, ": ", standouts_said(groups)), collapse = "; ")), ".")
+groups_in_short <- function(profile) {
+  groups <- profile$groups
+  paste0(capital(paste(paste0(group_said(profile$partition, groups$group), ": ", standouts_said(groups)),
+                       collapse = "; ")), ".")
 }
 
 # Each group's size, what sets it apart, and its features beside those of the whole table.
@@ -108,7 +110,8 @@ group_cards <- function(profile) {
     number <- is.na(mine$level)
     said <- function(v) ifelse(number, digits3(v), percent(v))
     group <- profile$groups[g, ]
-    list(group = g, rows = group$rows, share = percent(group$share), standout = group$standouts,
+    list(group = g, title = group_title(profile$partition, g), rows = group$rows,
+         share = percent(group$share), standout = group$standouts,
          table = tibble::tibble(
            column = ifelse(number, with_unit(mine$column, profile$partition$ready$units),
                            level_said(mine$column, mine$level)),

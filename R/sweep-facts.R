@@ -6,7 +6,8 @@ fl_facts.fl_partition <- function(x) {
   noise <- sum(x$group == 0L, na.rm = TRUE)
   c(
     paste0(capital(spelt(x$k)), if (x$k == 1L) " group" else " groups", ", by ", method_said(x$method), ": ",
-           listed(paste0(sizes, " (", percent(x$groups$share), ")")), if (length(sizes) == 1L) " rows." else " rows."),
+           listed(paste0(if (has_names(x)) paste0(group_said(x, x$groups$group), " "), sizes, " (",
+                         percent(x$groups$share), ")")), " rows."),
     left_facts(x$ready$left),
     if (noise > 0L) paste0(counted(noise, "row"), " ", if (noise == 1L) "is" else "are", " noise (0)."),
     explained_fact(x), restart_fact(x), x$notes, medoid_fact(x), decision_facts(x$vote)

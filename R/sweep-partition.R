@@ -75,7 +75,7 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
   structure(
     list(
       ready = ready, method = method, k = fit$k, seed = seed,
-      name = name %||% paste0(method_label(method), ", ", fit$k),
+      name = name %||% default_partition_name(method, fit$k),
       group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective,
         minimises = fit$minimises,
       scatter = sum(fit$scatter), total = total_scatter(ready$x, covered), converged = fit$converged,
@@ -87,6 +87,7 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
   )
 }
 
+default_partition_name <- function(method, k) paste0(method_label(method), ", ", k)
 
 # Size, share, scatter and centre of every group; centres in original units.
 group_table <- function(ready, fit, rows = tabulate(fit$group[fit$group > 0L], fit$k), of = length(fit$group)) {
@@ -165,7 +166,7 @@ place_rows <- function(partition, x) {
 
 place_memberships <- function(partition, x) {
   whole <- which(stats::complete.cases(x))
-  out <- matrix(NA_real_, nrow(x), partition$k, dimnames = list(NULL, paste("group", seq_len(partition$k))))
+  out <- matrix(NA_real_, nrow(x), partition$k, dimnames = list(NULL, group_names(partition)))
   if (length(whole) > 0L) out[whole, ] <- partition$method$membership(partition, x[whole, , drop = FALSE])
   out
 }
@@ -175,7 +176,7 @@ row_memberships <- function(partition) {
   need_memberships(partition)
   need_rows(partition)
   out <- matrix(NA_real_, partition$ready$total, partition$k,
-                dimnames = list(NULL, paste("group", seq_len(partition$k))))
+                dimnames = list(NULL, group_names(partition)))
   out[partition$ready$rows, ] <- partition$method$membership(partition, partition$ready$x)
   out
 }

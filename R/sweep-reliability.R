@@ -34,8 +34,10 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
   check_seed(seed)
   ready <- partition$ready
   if (is.null(judged_by(partition$method, ready, seed)$resamples)) {
-    fl_abort("method", paste0(partition$method$label, " with these settings cannot be fitted to a part of the rows."),
-             found = "Row weights, starts and given dissimilarities speak of single rows.")
+    adopted <- partition$method$key == adopted_key
+    fl_abort("method", if (adopted) "Labels made elsewhere cannot be made again from a part of the rows."
+             else paste0(partition$method$label, " with these settings cannot be fitted to a part of the rows."),
+             found = if (!adopted) "Row weights, starts and given dissimilarities speak of single rows.")
   }
   again <- again_by(bind_method(partition$method, ready), about_columns(ready))
   judged <- sampled_rows(nrow(ready$x), resample_most_rows, seed)
@@ -84,7 +86,7 @@ fl_facts.fl_reliability <- function(x) {
   }
   bad <- x$groups[x$groups$returns < wanders_below, ]
   middling <- x$groups[x$groups$returns >= wanders_below & x$groups$returns < firm_from, ]
-  named <- function(groups) paste0(if (nrow(groups) == 1L) "Group " else "Groups ", listed(groups$group))
+  named <- function(groups) capital(groups_said(x$partition, groups$group))
   loose <- which(x$rows$stays < 0.5)
   c(
     if (nrow(bad) > 0L) {

@@ -1,0 +1,75 @@
+# The rules that lead to groups, as a tree.
+
+#' Draw the rules
+#'
+#' The tree from its first question on the left to the groups on the right. A branch is as thick as it has rows; the
+#' colour is the group most of them belong to; beside every end stand the group, its rows and how many are right.
+#'
+#' @param object From [fl_paths()].
+#' @param ... Not used.
+#' @return A ggplot.
+#' @examples
+#' \donttest{
+#' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
+#' autoplot(fl_paths(groups))
+#' }
+#' @export
+autoplot.fl_paths <- function(object, ...) {
+  nodes <- path_nodes(object)
+  edges <- path_edges(nodes, object)
+  ends <- nodes[nodes$leaf, ]
+  ends$said <- folded_each(paste0(group_names(object$partition, as.integer(ends$group)), ": ", vapply(ends$right, thousands, ""),
+                                  " of ", vapply(ends$rows, thousands, ""), " rows"), 28L)
+  facts <- fl_facts(object)
+  ggplot(edges, aes(.data$x, .data$y, xend = .data$x_end, yend = .data$y_end)) +
+    geom_segment(aes(colour = .data$group, linewidth = .data$rows), lineend = "round", alpha = 0.75) +
+    ggplot2::scale_linewidth(range = c(0.8, 9)) +
+    do.call(ggplot2::geom_label, c(
+      list(data = edges, aes((.data$x * 0.45 + .data$x_end * 0.55), (.data$y * 0.45 + .data$y_end * 0.55),
+                             label = .data$said), size = 3.5, colour = ink, fill = "#FFFFFFE0", lineheight = 0.9,
+           label.padding = unit(1.8, "pt"), inherit.aes = FALSE), no_border()
+    )) +
+    geom_point(data = ends, aes(.data$x, .data$y, colour = .data$group), size = 5, inherit.aes = FALSE) +
+    geom_text(data = ends, aes(.data$x, .data$y, label = .data$said), hjust = 0, nudge_x = 0.06, size = 3.9,
+              colour = ink, lineheight = 0.9, inherit.aes = FALSE) +
+    group_scale(levels(nodes$group)) +
+    scale_x_continuous(breaks = NULL, expand = expansion(mult = c(0.03, 0.3))) +
+    scale_y_continuous(breaks = NULL, expand = expansion(mult = 0.05)) +
+    words_on(title = sub("\\.$", "", facts[1L]),
+             subtitle = "From left to right. Thickness: rows. Colour: the group most of them belong to.",
+             caption = data_caption(object$partition$ready, paste0("Columns: ", listed(object$columns, most = 8L), ".")),
+             x = NULL, y = NULL) +
+    fl_theme() + theme(legend.position = "none", panel.grid.major = element_blank())
+}
+
+# Depth to the right; ends evenly spread, inner nodes halfway between their children.
+path_nodes <- function(object) {
+  frame <- object$tree$frame
+  number <- as.integer(rownames(frame))
+  depth <- floor(log2(number))
+  leaf <- frame$var == "<leaf>"
+  # rpart lists nodes depth first, so ends come from the first branch to the last
+  y <- ifelse(leaf, -cumsum(leaf), NA_real_)
+  for (i in rev(order(depth))) {
+    if (!leaf[i]) y[i] <- mean(y[match(c(2L * number[i], 2L * number[i] + 1L), number)])
+  }
+  # of the classes in yval2 the counts follow the predicted one
+  k <- object$partition$k
+  right <- frame$yval2[cbind(seq_len(nrow(frame)), 1L + frame$yval)]
+  data.frame(number = number, x = ifelse(leaf, max(depth), depth), y = y, leaf = leaf, rows = frame$n, right = right,
+             group = factor(frame$yval, seq_len(k)))
+}
+
+path_edges <- function(nodes, object) {
+  splits <- tree_splits(object$tree, path_table(object$partition, object$columns))
+  below <- nodes[nodes$number > 1L, ]
+  above <- nodes[match(below$number %/% 2L, nodes$number), ]
+  said <- vapply(below$number, function(node) {
+    split <- splits[[as.character(node %/% 2L)]]
+    split$goes_left <- node %% 2L == 0L
+    folded(column_condition(object$columns[as.integer(sub("c", "", split$column))], list(split),
+                            object$partition$ready$units), 26L)
+  }, "")
+  data.frame(x = above$x, y = above$y, x_end = below$x, y_end = below$y, rows = below$rows, group = below$group,
+             said = said)
+}
