@@ -11,7 +11,9 @@ verb_group <- function() {
     summary = "put the rows into groups; write the labelled table, the model, figures, a report", files = "FILE",
     options = c(options_group(), list(
       option("sample_rows", "for a table too long to hold: learn from so many of its rows, then group all"),
-      option("out", "labelled table (.csv, .tsv)"),
+      option("out", paste("labelled table", table_endings)),
+      option("formulas", formulas_help, "neutralise"),
+      option("centres", paste("table of the groups: names, sizes, centres", table_endings)),
       option("model", "model for new rows (.json)"),
       option("figures", "folder for the figures"),
       option("report", "report (.html)")
@@ -25,7 +27,9 @@ verb_group <- function() {
       partition <- cli_partition(files, options)
       agreement <- if (!is.null(truth_of(partition$ready$data))) fl_agree(partition)
       written <- c(
-        table = if (!is.null(options$out)) fl_export(partition, options$out),
+        table = if (!is.null(options$out)) fl_export(partition, options$out, formulas = options$formulas),
+        centres = if (!is.null(options$centres)) fl_export(partition, options$centres, "centres",
+                                                           formulas = options$formulas),
         model = if (!is.null(options$model)) fl_save(partition, options$model),
         write_figures(if (!is.null(options$figures)) {
           c(if (!is.null(partition$vote)) vote_figures(partition$vote), partition_figures(partition, agreement))
@@ -40,7 +44,7 @@ verb_group <- function() {
 
 # Looked at before anything is fitted or written.
 check_endings <- function(options) {
-  forms <- list(out = c("csv", "tsv"), model = "json", report = "html")
+  forms <- list(out = table_forms, centres = table_forms, model = "json", report = "html")
   for (name in intersect(names(forms), names(options))) file_form(options[[name]], forms[[name]])
   if (!is.null(options$report)) check_reporting()
 }

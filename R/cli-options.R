@@ -51,6 +51,10 @@ options_fit <- list(
 
 methods_known <- function() listed(names(built_in("method")), "or")
 
+table_endings <- "(.csv, .tsv, .xlsx, .parquet, .json)"
+
+formulas_help <- "text a spreadsheet would run: neutralise, refuse or keep"
+
 options_output <- list(option("json", "print JSON on standard output", flag = TRUE),
                        option("help", "show this", flag = TRUE))
 
@@ -136,6 +140,11 @@ split_number <- function(text, name) {
   number <- suppressWarnings(as.numeric(text))
   if (is.na(number)) usage_error(paste0("--", name, " must be a number; it is ", quoted(text), "."))
   number
+}
+
+yes_or_no <- function(text, name) {
+  if (!text %in% c("yes", "no")) usage_error(paste0("--", name, " must be yes or no; it is ", quoted(text), "."))
+  text == "yes"
 }
 
 # --- from options to objects

@@ -20,7 +20,12 @@ variance_test <- function(values, group) {
 # any less than one (Cochran 1954).
 table_test <- function(values, group) {
   kept <- !is.na(values) & group > 0L
-  table <- unclass(base::table(group[kept], values[kept]))
+  counts_test(unclass(base::table(group[kept], values[kept])))
+}
+
+# The same of counts.
+counts_test <- function(table) {
+  table <- table[rowSums(table) > 0, colSums(table) > 0, drop = FALSE]
   n <- sum(table)
   if (min(dim(table)) < 2L) {
     return(list(statistic = NA_real_, effect = NA_real_, p = NA_real_, rough = FALSE))

@@ -48,6 +48,9 @@ plot.fl_lineage <- draw_now
 plot.fl_paths <- draw_now
 
 #' @export
+plot.fl_place <- draw_now
+
+#' @export
 plot.fl_structure <- draw_now
 
 #' @export

@@ -1,41 +1,161 @@
 # Tables handed on as files.
 
+table_forms <- c("csv", "tsv", "xlsx", "parquet", "json")
+sheet_rows <- 1048575L   # of data, below the header
+sheet_cell <- 32767L     # characters
+
 #' Write a result as a table
 #'
 #' A partition becomes the original table, every row in its order, with a column `group` added: empty where a row
-#' could not be clustered, 0 for noise. Where the table already has a column `group`, the new one is called
-#' `fjordline_group`. A sweep, vote, agreement, check or score becomes the table of its `as.data.frame()`.
+#' could not be clustered, 0 for noise; and, once the groups have names ([fl_name()]), `group_name`. Where the table
+#' already has such a column, the new one is called `fjordline_group` or `fjordline_group_name`. Rows placed by
+#' [fl_place()] become the new table in the same way. Any other result becomes the table of its `as.data.frame()`.
 #'
 #' The file is written whole or not at all.
 #'
+#' @section Formulas: A spreadsheet runs a cell that begins with `=`, `+`, `-` or `@` (plain numbers apart) or with a
+#'   tab or line break. In CSV and TSV such text, column names included, is therefore written with an apostrophe in
+#'   front, and a warning of class `fjordline_warning_formula` says how many cells that were (`formulas = "neutralise"`);
+#'   `"refuse"` stops instead, and `"keep"` writes them as they are. In XLSX, text stays text and is not run; Parquet and
+#'   JSON are written as they are.
 #' @param x The object.
-#' @param file Path ending in `.csv` or `.tsv`.
+#' @param file Path ending in `.csv`, `.tsv`, `.xlsx` (package openxlsx), `.parquet` (nanoparquet) or `.json` (an array
+#'   with an object a row).
+#' @param what Of a partition: `"rows"`, or `"centres"`, one row a group with its name, size and centre in original
+#'   units.
+#' @param group Of a partition: only the rows of these groups, by number or name.
+#' @param formulas `"neutralise"`, `"refuse"` or `"keep"`.
 #' @return `file`, invisibly.
-#' @section Errors: `fjordline_error_file` for another ending, a folder that does not exist or cannot be written;
-#'   `_model` for a partition loaded from a file, which has no table.
+#' @section Errors: `fjordline_error_file` for another ending, a folder that does not exist or cannot be written, or a
+#'   table too large for a sheet; `_formula` for text that would run, where that is refused; `_package` when the package
+#'   for the form is missing; `_model` for the rows of a partition loaded from a file, which has no table.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
 #' file <- tempfile(fileext = ".csv")
 #' fl_export(groups, file)
 #' readLines(file, n = 2)
+#' fl_export(groups, file, what = "centres")
+#' readLines(file, n = 2)
 #' @export
-fl_export <- function(x, file) {
+fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutralise") {
   check_text(file, "file")
-  file_form(file, c("csv", "tsv"))
-  export_table(if (inherits(x, "fl_partition")) augment.fl_partition(x) else exported_table(x), file)
+  check_choice(what, c("rows", "centres"), "what")
+  check_choice(formulas, c("neutralise", "refuse", "keep"), "formulas")
+  file_form(file, table_forms)
+  export_table(exported_table(x, what, group), file, formulas)
 }
 
-exported_table <- function(x) {
+exported_table <- function(x, what, group) {
   if (!any(startsWith(class(x), "fl_"))) {
     fl_abort("argument", "`x` must be a result of this package.", found = paste0("It is ", shape_of(x), "."))
   }
-  as.data.frame(x)
+  partition <- inherits(x, "fl_partition")
+  if (!partition && (what != "rows" || !is.null(group))) {
+    fl_abort("argument", "`what` and `group` are for partitions.", found = paste0("x is ", shape_of(x), "."))
+  }
+  if (what == "centres") {
+    rows <- if (!is.null(group)) rows_by_group(x, group)
+    chosen <- if (is.null(group)) seq_len(x$k) else sort(unique(x$group[rows]))
+    return(centres_table(x)[chosen, , drop = FALSE])
+  }
+  if (partition) {
+    table <- augment.fl_partition(x)
+    return(if (is.null(group)) table else table[rows_by_group(x, group), , drop = FALSE])
+  }
+  if (inherits(x, "fl_place")) augment.fl_place(x) else as.data.frame(x)
 }
 
-export_table <- function(table, file) {
-  force(table)
-  separator <- if (file_form(file, c("csv", "tsv")) == "tsv") "\t" else ","
-  write_whole(file, function(draft) {
-    data.table::fwrite(table, draft, sep = separator, na = "", quote = "auto", dateTimeAs = "write.csv")
+# Number, name, size and centre of every group.
+centres_table <- function(x) {
+  out <- x$groups
+  own <- c("group", "name", "rows", "share", "scatter")
+  centre <- out[, -(1:4), drop = FALSE]
+  names(centre) <- utils::tail(make.unique(c(own, names(centre)), sep = "_"), ncol(centre))
+  data.frame(group = out$group, name = group_names(x), rows = out$rows, share = out$share, scatter = out$scatter,
+             as.data.frame(centre, optional = TRUE), check.names = FALSE)
+}
+
+export_table <- function(table, file, formulas = "neutralise") {
+  form <- file_form(file, table_forms)
+  table <- as.data.frame(table, optional = TRUE)
+  if (form %in% c("csv", "tsv")) table <- without_formulas(table, formulas)
+  write_whole(file, function(draft) table_writers[[form]](table, draft))
+}
+
+table_writers <- list(
+  csv = function(table, file) write_text_table(table, file, ","),
+  tsv = function(table, file) write_text_table(table, file, "\t"),
+  xlsx = function(table, file) {
+    need_package("openxlsx", "Writing Excel files")
+    openxlsx::write.xlsx(sheet_table(table), file)
+  },
+  parquet = function(table, file) {
+    need_package("nanoparquet", "Writing Parquet files")
+    nanoparquet::write_parquet(table, file)
+  },
+  json = function(table, file) {
+    jsonlite::write_json(table, file, dataframe = "rows", na = "null", digits = NA, auto_unbox = TRUE,
+                         POSIXt = "ISO8601", pretty = FALSE)
+  }
+)
+
+write_text_table <- function(table, file, separator) {
+  data.table::fwrite(table, file, sep = separator, na = "", quote = "auto", dateTimeAs = "write.csv")
+}
+
+# What a sheet can hold: so many rows, cells of so many characters, no control characters.
+sheet_table <- function(table) {
+  if (nrow(table) > sheet_rows) {
+    fl_abort("file", paste0("A sheet holds ", thousands(sheet_rows), " rows."),
+             found = paste0("The table has ", thousands(nrow(table)), "."), advice = "CSV and Parquet hold any number.")
+  }
+  text <- vapply(table, function(v) is.character(v) || is.factor(v), NA)
+  table[text] <- lapply(table[text], function(v) {
+    v <- gsub("[\x01-\x08\x0b\x0c\x0e-\x1f]", "", as.character(v))
+    long <- which(nchar(v) > sheet_cell)
+    if (length(long) > 0L) {
+      fl_abort("file", paste0("A cell of a sheet holds ", thousands(sheet_cell), " characters."),
+               found = paste0("Row ", long[1L], " has ", thousands(nchar(v[long[1L]])), "."))
+    }
+    v
   })
+  table
+}
+
+# --- text that a spreadsheet would run
+
+without_formulas <- function(table, formulas) {
+  if (formulas == "keep") {
+    return(table)
+  }
+  text <- vapply(table, function(v) is.character(v) || is.factor(v), NA)
+  cells <- lapply(table[text], function(v) which(runs_as_formula(as.character(v))))
+  heads <- which(runs_as_formula(names(table)))
+  found <- length(heads) + sum(lengths(cells))
+  if (found == 0L) {
+    return(table)
+  }
+  first <- if (length(heads) > 0L) paste0("the name of column ", heads[1L])
+  else paste0("row ", cells[lengths(cells) > 0L][[1L]][1L], " of column ", quoted(names(cells)[lengths(cells) > 0L][1L]))
+  if (formulas == "refuse") {
+    fl_abort("formula", paste0("A spreadsheet would run ", counted(found, "cell"), " as formulas."),
+             found = paste0("The first is ", first, "."), advice = "formulas = \"neutralise\" puts an apostrophe in front.")
+  }
+  for (column in names(cells)[lengths(cells) > 0L]) {
+    values <- as.character(table[[column]])
+    values[cells[[column]]] <- paste0("'", values[cells[[column]]])
+    table[[column]] <- values
+  }
+  names(table)[heads] <- paste0("'", names(table)[heads])
+  fl_warn("formula", paste0(counted(found, "cell"), " that a spreadsheet would run as a formula ",
+                            if (found == 1L) "has" else "have", " an apostrophe in front now (", first, ")."),
+          advice = "formulas = \"keep\" writes them as they are.")
+  table
+}
+
+# The full-width forms count too; plain numbers and single signs do not.
+runs_as_formula <- function(text) {
+  starts <- grepl("^[=+@\t\r\n\uff1d\uff0b\uff0d\uff20-]", text) & nchar(text) > 1L
+  starts[starts] <- is.na(suppressWarnings(as.numeric(text[starts]))) | grepl("^[\t\r\n]", text[starts])
+  starts & !is.na(text)
 }

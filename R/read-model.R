@@ -19,7 +19,8 @@ model_version <- 2L
 #'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises`
 #'   (what the objective is), `total`, `converged`, `rounds`, `restarts`, `notes`, `groups` (label per row of the
 #'   table, null where there is none), `ids` (identifier per row, or null), `decision` (how the count was chosen, in
-#'   sentences), `names` (of the groups, where they have some).
+#'   sentences), `names` (of the groups, where they have some), `reach`
+#'   (of each group: quantiles of the distances of its rows, see [fl_place()]), `fitted` (what each column looked like).
 #' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
 #' @param file Path ending in `.json`. It is written whole or not at all.
 #' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows,
@@ -56,7 +57,8 @@ model_fields <- function(x) {
     objective = x$objective, minimises = x$minimises, total = x$total, converged = x$converged, rounds = x$rounds,
       restarts = x$restarts,
     notes = I(as.character(x$notes)), groups = I(x$group), ids = if (!is.null(x$id)) I(x$id),
-    decision = I(as.character(x$decision %||% decision_facts(x$vote))), names = if (has_names(x)) I(x$names)
+    decision = I(as.character(x$decision %||% decision_facts(x$vote))), names = if (has_names(x)) I(x$names),
+    reach = matrix_rows(partition_reach(x)), fitted = boxed_columns(partition_columns(x))
   )
 }
 
@@ -64,8 +66,36 @@ model_fields <- function(x) {
 kept_settings <- function(settings) settings[vapply(settings, setting_text, "") != "given"]
 
 # What assigning needs: a matrix is written as its rows.
-boxed_part <- function(part) {
-  if (is.matrix(part)) list(rows = lapply(seq_len(nrow(part)), function(i) I(unname(part[i, ])))) else I(part)
+boxed_part <- function(part) if (is.matrix(part)) list(rows = matrix_rows(part)) else I(part)
+
+matrix_rows <- function(part) {
+  if (!is.null(part)) lapply(seq_len(nrow(part)), function(i) I(unname(part[i, ])))
+}
+
+boxed_columns <- function(fitted) {
+  arrays <- c("levels", "counts", "breaks")
+  lapply(unname(fitted), function(was) {
+    was[intersect(arrays, names(was))] <- lapply(was[intersect(arrays, names(was))], I)
+    was
+  })
+}
+
+# The same out of a file; one of an earlier version has none.
+unboxed_columns <- function(fields) {
+  if (length(fields) == 0L) {
+    return(NULL)
+  }
+  out <- lapply(fields, function(was) {
+    was$counts <- as.integer(unlist(was$counts))
+    if (isTRUE(was$number)) was$breaks <- as.double(unlist(was$breaks))
+    else was$levels <- as.character(unlist(was$levels))
+    was
+  })
+  stats::setNames(out, vapply(out, `[[`, "", "column"))
+}
+
+unboxed_reach <- function(fields) {
+  if (length(fields) > 0L) do.call(rbind, lapply(fields, function(row) as.double(unlist(row))))
 }
 
 unboxed_part <- function(part) {
@@ -215,7 +245,8 @@ model_partition <- function(fields, method) {
          rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
          model = lapply(fields$model, unboxed_part),
-         decision = as.character(unlist(fields$decision)), call = NULL, names = model_names(fields)),
+         decision = as.character(unlist(fields$decision)), call = NULL, names = model_names(fields),
+         reach = unboxed_reach(fields$reach), fitted = unboxed_columns(fields$fitted)),
     class = "fl_partition"
   )
 }

@@ -42,17 +42,13 @@ glance.fl_partition <- function(x, ...) {
 #' @export
 augment.fl_partition <- function(x, ...) {
   need_rows(x)
-  with_groups(x$ready$data$table, x, x$group)
+  with_names(x$ready$data$table, x, x$group, ifelse(is.na(x$group), NA_character_, group_names(x, x$group)))
 }
 
 # The table with its groups and, once they have names, their names.
-with_groups <- function(table, partition, group) {
+with_names <- function(table, partition, group, name) {
   table <- with_column(table, group_column(names(table)), group)
-  if (!has_names(partition)) {
-    return(table)
-  }
-  with_column(table, group_column(names(table), "group_name"),
-              ifelse(is.na(group), NA_character_, group_names(partition, group)))
+  if (has_names(partition)) with_column(table, group_column(names(table), "group_name"), name) else table
 }
 
 # The added column is called group, or fjordline_group where the table has a group column of its own.

@@ -120,32 +120,6 @@ fl_labels <- function(partition) {
   partition$group
 }
 
-#' Label new rows
-#'
-#' New rows go through the preparation recorded with the partition (nothing is refitted) and then to a group.
-#'
-#' @param object A partition, fitted or loaded with [fl_load()].
-#' @param newdata A data frame, or an `fl_data` object, with the columns the partition was made from.
-#' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units (by the
-#'   method's own metric), `"membership"` where the method gives rows to several groups in parts.
-#' @param ... Not used.
-#' @return A value per row of `newdata`, in its order (for memberships a matrix, a column a group); `NA` for a row with
-#'   a missing value.
-#' @section Errors: `fjordline_error_column` when a column is missing or does not hold numbers, `_values` for infinite
-#'   values, `_argument` for a type the method cannot give.
-#' @examples
-#' water <- fl_demo("water_samples")
-#' groups <- fl_partition(fl_prepare(water), k = 5)
-#' predict(groups, head(as.data.frame(water)))
-#' @export
-predict.fl_partition <- function(object, newdata, type = "group", ...) {
-  check_choice(type, c("group", "distance", "membership"), "type")
-  if (type == "membership") need_memberships(object)
-  if (inherits(newdata, "fl_data")) newdata <- newdata$table
-  x <- replay(object$ready, as_table(newdata)$table)
-  if (type == "membership") place_memberships(object, x) else place_rows(object, x)[[type]]
-}
-
 need_memberships <- function(partition) {
   if (is.null(partition$method$membership)) {
     fl_abort("argument", paste0(partition$method$label, " gives each row to one group: it has no memberships."),

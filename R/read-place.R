@@ -1,0 +1,268 @@
+# New rows into fitted groups, with a guard: some rows belong to none of them.
+
+reach_grid <- c(seq(0, 0.99, 0.01), 0.995, 1)  # shares of a group's rows whose distances are kept
+small_group <- 5L
+
+#' Put new rows into the groups
+#'
+#' New rows go through the preparation recorded with the partition (nothing is refitted) and then to a group, unless
+#' they lie farther from every group than its own rows do: then the answer is "none of these" (0). `fl_place()` also
+#' says what is odd about each row, and which columns have drifted since the fit; `predict()` gives the bare labels, and
+#' warns of drift.
+#'
+#' @section None of these: A row belongs to none of the groups when its distance to each is larger than the `reach`
+#'   quantile of the distances of that group's fitted rows (by the method's own metric, in prepared units). At 1, the
+#'   default, no fitted row is turned away, and a new row of the same kind with a chance of about one in the number of
+#'   its group's rows; at 0.95 one in twenty is. A group of fewer than 5 rows reaches as far as the middle one of the
+#'   others, if that is farther.
+#' @section Drift: Every column is compared with the fitted rows: numbers in ten parts equally full in the fit, other
+#'   columns by value. `moved` is the share of values that lie in other parts than they did (half the sum of the
+#'   differences), `p` is of a chi-squared test that both are of one kind, adjusted for the number of columns by Holm's
+#'   method. A column has drifted when p is at most 0.01 and at least a tenth has moved. How the groups are mixed is
+#'   compared in the same way.
+#' @section Another kind of table: Columns that are missing or hold something else are refused; and so is, from 20 rows
+#'   on, a table with a column of which more than half the values lie outside all that was fitted (or were never seen).
+#'   `strict = FALSE` places such rows all the same.
+#' @param partition,object A partition, fitted or loaded with [fl_load()] (drift and "none of these" need a file
+#'   written by this version).
+#' @param newdata A data frame, or an `fl_data` object, with the columns the partition was made from.
+#' @param reach How far groups reach: a quantile from 0.5 to 1, or `Inf` for no limit.
+#' @param strict `FALSE` places the rows of a table that is of another kind.
+#' @return `fl_place()`: an object of class `fl_place`: `rows` (`row`, `id` where the table has the id column, `group`: 0
+#'   for none of these, `NA` for a row with a missing value, `name`, `nearest`: the group it would go to, `distance` to
+#'   it, `reach`: how far that group reaches, `outside`: columns outside all that was fitted), `drift` (`column`,
+#'   `number`, `rows` with a value, `fitted` and `new` mean, `shift` in fitted standard deviations, `outside`: share of
+#'   values outside, `missing`: share, `moved`, `p`, `drifted`), `mix` (`group`, `name`, `rows`, `fitted` and `new` shares).
+#'   `as.data.frame()` gives `rows`; [fl_export()] writes the new table with its groups.
+#' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did, `_kind` for a table
+#'   of another kind, `_values` for infinite values, `_argument` for a type the method cannot give.
+#' @examples
+#' water <- fl_demo("water_samples")
+#' groups <- fl_partition(fl_prepare(water), k = 5)
+#' predict(groups, head(as.data.frame(water)))
+#' odd <- as.data.frame(water)[1:30, ]
+#' odd$salinity[1:3] <- 80
+#' fl_place(groups, odd)
+#' @export
+fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
+  check_made_by(partition, "fl_partition", "partition")
+  check_reach(reach)
+  check_flag(strict, "strict")
+  table <- placed_table(newdata)
+  x <- replay(partition$ready, table)
+  frame <- new_frame(table, partition$ready$columns)
+  fitted <- partition_columns(partition)
+  drift <- if (!is.null(fitted)) column_drift(fitted, frame)
+  if (!is.null(drift)) check_same_kind(drift, strict)
+  placed <- place_rows(partition, x)
+  limits <- reach_limits(partition, reach)
+  none <- none_of_these(partition, x, placed, limits)
+  group <- placed$group
+  group[none] <- 0L
+  structure(
+    list(rows = placed_rows(partition, table, group, placed, limits, outside_columns(fitted, frame)), drift = drift,
+         mix = group_mix(partition, group), reach = reach, guarded = !is.null(limits), partition = partition,
+         table = table, name = if (inherits(newdata, "fl_data")) newdata$name else "the new table"),
+    class = "fl_place"
+  )
+}
+
+#' @rdname fl_place
+#' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units (by the
+#'   method's own metric), `"membership"` where the method gives rows to several groups in parts.
+#' @param ... Not used.
+#' @return `predict()`: a value per row of `newdata`, in its order (for memberships a matrix, a column a group); `NA` for
+#'   a row with a missing value.
+#' @export
+predict.fl_partition <- function(object, newdata, type = "group", reach = 1, strict = TRUE, ...) {
+  check_choice(type, c("group", "distance", "membership"), "type")
+  if (type == "group") {
+    placed <- fl_place(object, newdata, reach, strict)
+    warn_of_drift(placed)
+    return(placed$rows$group)
+  }
+  if (type == "membership") need_memberships(object)
+  x <- replay(object$ready, placed_table(newdata))
+  if (type == "membership") place_memberships(object, x) else place_rows(object, x)$distance
+}
+
+placed_table <- function(newdata) if (inherits(newdata, "fl_data")) newdata$table else as_table(newdata)$table
+
+check_reach <- function(reach) {
+  if (!identical(reach, Inf)) check_number(reach, "reach", least = 0.5, most = 1)
+  reach
+}
+
+warn_of_drift <- function(placed) {
+  said <- drift_fact(placed)
+  if (!is.null(placed$drift) && any(placed$drift$drifted) && nrow(placed$rows) >= kind_rows) {
+    fl_warn("drift", said, advice = "fl_place() tells more.")
+  }
+}
+
+# --- the guard
+
+# What was fitted, of the rows or from the file.
+partition_columns <- function(partition) {
+  partition$fitted %||% if (!is.null(partition$ready$x)) fitted_columns(partition$ready)
+}
+
+# By group: quantiles of the distances of its own rows to it, a column a share of reach_grid.
+partition_reach <- function(partition) {
+  if (!is.null(partition$reach) || is.null(partition$ready$x)) {
+    return(partition$reach)
+  }
+  group <- partition$group[partition$ready$rows]
+  out <- lapply(seq_len(partition$k), function(g) {
+    own <- distance_to(partition, g, partition$ready$x[group == g, , drop = FALSE])
+    if (is.null(own)) NULL else stats::quantile(own, reach_grid, names = FALSE, type = 7L)
+  })
+  if (any(vapply(out, is.null, NA))) NULL else do.call(rbind, out)
+}
+
+# Distances of rows to one group, by the method's own rule: as if that were the only group. NULL where that says
+# nothing of new rows.
+distance_to <- function(partition, g, x) {
+  alone <- list(k = 1L, centres = partition$centres[g, , drop = FALSE],
+                model = lapply(partition$model, function(part) if (is.matrix(part)) part[g, , drop = FALSE] else part))
+  tryCatch(assign_rows(partition$method, alone, x)$distance, error = function(e) NULL)
+}
+
+reach_limits <- function(partition, reach) {
+  kept <- if (is.finite(reach)) partition_reach(partition)
+  if (is.null(kept)) {
+    return(NULL)
+  }
+  limits <- apply(kept, 1L, function(q) stats::approx(reach_grid, q, reach)$y)
+  few <- partition$groups$rows < small_group
+  if (any(few) && !all(few)) limits[few] <- pmax(limits[few], stats::median(limits[!few]))
+  limits
+}
+
+# Only rows beyond the reach of their nearest group can belong to none.
+none_of_these <- function(partition, x, placed, limits) {
+  none <- rep(FALSE, nrow(x))
+  if (is.null(limits)) {
+    return(none)
+  }
+  far <- which(placed$group > 0L & placed$distance > limits[pmax(1L, placed$group)] * (1 + 1e-9))
+  if (length(far) == 0L) {
+    return(none)
+  }
+  within <- vapply(seq_len(partition$k), function(g) {
+    distance <- distance_to(partition, g, x[far, , drop = FALSE])
+    if (is.null(distance)) rep(FALSE, length(far)) else distance <= limits[g] * (1 + 1e-9)
+  }, logical(length(far)))
+  none[far] <- rowSums(matrix(within, length(far))) == 0L
+  none
+}
+
+# --- what is told of the rows
+
+placed_rows <- function(partition, table, group, placed, limits, outside) {
+  id <- if (!is.null(partition$ready$data)) intersect(columns_of(partition$ready$data, "id"), names(table))
+  out <- tibble::tibble(row = seq_along(group))
+  if (length(id) > 0L) out$id <- as.character(table[[id[1L]]])
+  out$group <- group
+  out$name <- ifelse(is.na(group), NA_character_, ifelse(group %in% 0L, "none of these",
+                                                         group_names(partition, group)))
+  out$nearest <- placed$group
+  out$distance <- placed$distance
+  out$reach <- if (is.null(limits)) NA_real_ else limits[ifelse(placed$group %in% 0L, NA, placed$group)]
+  out$outside <- outside
+  out
+}
+
+# By row: the columns whose value lies outside all that was fitted.
+outside_columns <- function(fitted, frame) {
+  out <- rep("", frame_length(frame))
+  for (was in fitted) {
+    values <- frame[[was$column]]
+    beyond <- if (was$number) values < was$low | values > was$high else !values %in% c(was$levels, NA)
+    at <- which(beyond)
+    out[at] <- paste0(out[at], ifelse(nzchar(out[at]), ", ", ""), was$column)
+  }
+  out
+}
+
+group_mix <- function(partition, group) {
+  counts <- tabulate(group[group > 0L], partition$k)
+  none <- sum(group %in% 0L)
+  was <- partition$groups$rows
+  out <- tibble::tibble(group = c(seq_len(partition$k), 0L), name = c(group_names(partition), "none of these"),
+                        fitted = c(was / sum(was), 0), rows = c(counts, none), new = rows / max(1, sum(rows)))
+  out
+}
+
+#' @export
+as.data.frame.fl_place <- function(x, ...) x$rows
+
+#' @export
+augment.fl_place <- function(x, ...) with_names(x$table, x$partition, x$rows$group, x$rows$name)
+
+# --- sentences
+
+#' @export
+fl_facts.fl_place <- function(x) {
+  rows <- x$rows
+  sizes <- tabulate(rows$group[rows$group > 0L], x$partition$k)
+  left <- sum(is.na(rows$group))
+  c(
+    paste0(thousands(sum(sizes)), " of ", counted(nrow(rows), "row"), " of ", x$name, " placed into the ",
+           counted_groups(x$partition$k), " of ", x$partition$ready$data$name %||% x$partition$ready$table_name, ": ",
+           listed(paste(vapply(sizes, thousands, ""), "in", group_said(x$partition, seq_along(sizes)))), "."),
+    none_fact(x),
+    if (left > 0L) paste0(counted(left, "row"), " could not be placed: a value is missing or was never seen (NA)."),
+    drift_fact(x), mix_fact(x)
+  )
+}
+
+counted_groups <- function(k) if (k == 1L) "one group" else paste(spelt(k), "groups")
+
+none_fact <- function(x) {
+  if (!x$guarded) {
+    return(if (is.finite(x$reach)) {
+      "Not tested: whether these rows are like the fitted ones; the model's file does not say how far its groups reach."
+    } else "Every row went to its nearest group, however far (reach = Inf).")
+  }
+  none <- x$rows[x$rows$group %in% 0L, ]
+  reach <- if (x$reach == 1) "farther from every group than all of its fitted rows"
+  else paste("farther from every group than", percent(x$reach), "of its fitted rows")
+  if (nrow(none) == 0L) {
+    return(paste0("None is ", reach, "."))
+  }
+  odd <- none$outside[nzchar(none$outside)]
+  columns <- sort(table(unlist(strsplit(odd, ", ", fixed = TRUE))), decreasing = TRUE)
+  paste0(counted(nrow(none), "row"), if (nrow(none) == 1L) " belongs" else " belong", " to none of these (0): ", reach,
+         if (length(columns) > 0L) paste0("; outside all that was fitted most often in ",
+                                          listed(names(utils::head(columns, 3L)))), ".")
+}
+
+drift_fact <- function(x) {
+  if (is.null(x$drift)) {
+    return("Drift could not be tested: the model's file does not say what its columns looked like.")
+  }
+  drifted <- x$drift[x$drift$drifted, ]
+  drifted <- drifted[order(-drifted$moved), ]
+  if (nrow(drifted) == 0L) {
+    return(paste0("No column has drifted from the fitted rows (", counted(nrow(x$drift), "column"), " compared)."))
+  }
+  said <- ifelse(drifted$number, paste0("mean ", digits3(drifted$new), " instead of ", digits3(drifted$fitted)),
+                 "other shares of its values")
+  paste0(counted(nrow(drifted), "column"), " of ", nrow(x$drift), if (nrow(drifted) == 1L) " has" else " have",
+         " drifted: ", listed(paste0(drifted$column, " (", said, "; ", percent(drifted$moved),
+                                     " of its values lie elsewhere)")),
+         ". The groups may no longer fit.")
+}
+
+mix_fact <- function(x) {
+  mix <- x$mix[x$mix$group > 0L, ]
+  compared <- compared_counts(x$partition$groups$rows, mix$rows)
+  if (!isTRUE(compared$p <= drift_level && compared$moved >= drift_share)) {
+    return(NULL)
+  }
+  now <- mix$rows / sum(mix$rows)
+  most <- which.max(abs(now - mix$fitted))
+  paste0("The groups are mixed differently: ", group_said(x$partition, mix$group[most]), " has ", percent(now[most]),
+         " of the placed rows, ", percent(mix$fitted[most]), " of the fitted ones.")
+}

@@ -1,0 +1,89 @@
+# The groups as a few plain rules.
+
+# Follows a rule as it is written, to hold the sentence to what it claims.
+rows_of_rule <- function(condition, table) {
+  if (condition == "any row") return(rep(TRUE, nrow(table)))
+  number <- function(text) as.numeric(gsub(",", "", sub("^([-0-9.,e+]+).*$", "\\1", text)))
+  parts <- strsplit(condition, " and (?=[a-z_]+ (from|of|below|is) )", perl = TRUE)[[1]]
+  inside <- rep(TRUE, nrow(table))
+  for (part in parts) {
+    column <- sub(" .*$", "", part)
+    value <- table[[column]]
+    rest <- sub("^[^ ]+ ", "", part)
+    inside <- inside & if (startsWith(rest, "from")) {
+      ends <- strsplit(sub("^from ", "", rest), " to below ")[[1]]
+      value >= number(ends[1]) & value < number(ends[2])
+    } else if (startsWith(rest, "of")) value >= number(sub("^of ", "", rest))
+    else if (startsWith(rest, "below")) value < number(sub("^below ", "", rest))
+    else {
+      levels <- regmatches(rest, gregexpr("\"[^\"]*\"", rest))[[1]]
+      if (startsWith(rest, "is not")) !value %in% gsub("\"", "", levels) else value %in% gsub("\"", "", levels)
+    }
+  }
+  inside
+}
+
+test_that("the rules as written pick just the rows they say they do", {
+  groups <- fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5)
+  visits <- fl_partition(fl_prepare(fl_demo("vessel_visits")), fl_method("mixed", restarts = 2), k = 4)
+  for (partition in list(groups, visits)) {
+    paths <- fl_paths(partition)
+    rules <- as.data.frame(paths)
+    table <- partition$ready$data$table
+    placed <- which(partition$group > 0)
+    for (i in seq_len(nrow(rules))) {
+      mine <- intersect(which(rows_of_rule(rules$condition[i], table)), placed)
+      expect_equal(length(mine), rules$rows[i])
+      expect_equal(sum(partition$group[mine] == rules$group[i]), rules$right[i])
+      expect_equal(rules$found[i], rules$right[i] / sum(partition$group %in% rules$group[i]))
+    }
+    expect_equal(sum(rules$rows), length(placed))
+    expect_equal(paths$fidelity$within, sum(rules$right) / length(placed))
+    expect_equal(paths$fidelity$largest, max(table(partition$group)) / length(placed))
+    expect_lte(nrow(rules), 10)
+  }
+})
+
+test_that("separated heaps need as many rules as there are groups and get every row right", {
+  groups <- fl_partition(fl_prepare(heap_data()), k = 3)
+  paths <- fl_paths(groups)
+  expect_equal(nrow(paths$rules), 3)
+  expect_equal(paths$fidelity$within, 1)
+  expect_equal(paths$missed, integer())
+  expect_match(fl_facts(paths)[1], "^3 rules give the right group to 100 % of the rows")
+})
+
+test_that("fidelity on unseen rows is honest: rules from a column of noise do no better than the largest group", {
+  table <- as.data.frame(random_table(300, 2, 4))
+  table$row <- paste0("r", 1:300)
+  table$dice <- withr::with_seed(9, runif(nrow(table)))
+  groups <- fl_partition(fl_prepare(fl_data(table, id = "row", aside = "dice")), k = 3)
+  paths <- fl_paths(groups, columns = "dice")
+  expect_lt(paths$fidelity$unseen, paths$fidelity$largest + 0.08)
+  expect_match(fl_facts(paths), "read them as a rough map", all = FALSE)
+  expect_match(fl_facts(paths), "The rules use dice", all = FALSE)
+})
+
+test_that("a limit is as short as can be without a row changing sides", {
+  expect_equal(short_cut(1020.7234, c(1020.71, 1020.73)), 1020.72)
+  expect_equal(short_cut(12.5, c(10, 15)), 12)
+  expect_equal(short_cut(12.5, c(12.4, 12.6)), 12.5)
+  expect_equal(short_cut(0.5, c(0, 1)), 0.5)
+})
+
+test_that("the same seed gives the same rules whatever the session drew; hostile names and one group are met", {
+  table <- heaps()
+  names(table)[names(table) == "east"] <- "c2 < \"x\", (1)"
+  names(table)[names(table) == "north"] <- ".group"
+  groups <- fl_partition(fl_prepare(fl_data(table, truth = "kind", id = "row")), k = 3)
+  set.seed(1)
+  first <- fl_paths(groups)
+  set.seed(2)
+  before <- .Random.seed
+  expect_equal(fl_paths(groups)$rules, first$rules)
+  expect_identical(.Random.seed, before)
+  expect_match(first$rules$condition, "c2 < \"x\", \\(1\\)|\\.group", all = TRUE)
+  expect_error(fl_paths(fl_partition(fl_prepare(heap_data()), k = 1)), class = "fjordline_error_argument", regexp = "One group")
+  expect_error(fl_paths(groups, "rwo"), class = "fjordline_error_column")
+  expect_s3_class(ggplot2::ggplot_build(autoplot(first))$plot, "ggplot")
+})

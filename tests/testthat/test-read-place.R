@@ -1,0 +1,126 @@
+# New rows, with a guard: none of these, drift, tables of another kind.
+
+test_that("fitted rows get their own groups back, and one row beyond every group's reach gets none", {
+  for (method in c("kmeans", "medoids", "fuzzy", "bisecting")) {
+    groups <- fl_partition(fl_prepare(heap_data()), method, k = 3)
+    expect_identical(suppressWarnings(predict(groups, heaps())), fl_labels(groups))
+    centre <- unlist(groups$groups[1, c("east", "north")])
+    reach <- max(as.data.frame(groups)$distance[fl_labels(groups) == 1])
+    # one step beyond the reach, away from the other groups' centre
+    away <- centre - colMeans(groups$groups[2:3, c("east", "north")])
+    at <- function(steps) {
+      scale <- apply(heaps()[c("east", "north")], 2, sd)
+      as.data.frame(t(centre + steps * reach * scale * (away / scale) / sqrt(sum((away / scale)^2))))
+    }
+    expect_equal(predict(groups, at(0.99)), 1)
+    expect_equal(predict(groups, at(1.02)), 0)
+    expect_equal(predict(groups, at(1.02), reach = Inf), 1)
+  }
+})
+
+test_that("none of these is what the definition says, at every reach", {
+  groups <- fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5)
+  new <- as.data.frame(fl_demo("water_samples"))
+  new$temperature <- new$temperature * 1.15
+  x <- predict(groups$ready, new)
+  far <- vapply(1:5, function(g) sqrt(rowSums(sweep(x, 2, groups$centres[g, ])^2)), numeric(nrow(x)))
+  own <- fl_labels(groups)[groups$ready$rows]
+  for (reach in c(1, 0.95, 0.5)) {
+    limits <- vapply(1:5, function(g) {
+      d <- sqrt(rowSums(sweep(groups$ready$x[own == g, ], 2, groups$centres[g, ])^2))
+      unname(quantile(d, reach))
+    }, 0)
+    none <- rowSums(far <= rep(limits, each = nrow(far))) == 0
+    expected <- ifelse(none, 0L, max.col(-far, ties.method = "first"))
+    expect_equal(suppressWarnings(predict(groups, new, reach = reach)), ifelse(is.na(x[, 1]), NA, expected))
+  }
+})
+
+test_that("rows like the fitted ones are turned away about as often as is stated", {
+  draw <- function(n, seed) as.data.frame(random_table(n, 3, seed))
+  groups <- fl_partition(fl_prepare(fl_data(draw(400, 1)), scale = "none"), k = 2)
+  new <- fl_place(groups, draw(4000, 2), reach = 0.95)
+  expect_equal(mean(new$rows$group == 0), 0.05, tolerance = 0.4)
+  expect_lt(mean(fl_place(groups, draw(4000, 3))$rows$group == 0), 0.01)
+})
+
+test_that("drift: p-values hold on rows of the same kind, and moved columns are found", {
+  draw <- function(n, seed, shift = 0) {
+    x <- as.data.frame(random_table(n, 5, seed))
+    x$v1 <- x$v1 + shift
+    x$kind <- withr::with_seed(seed, sample(c("a", "b"), n, TRUE, prob = c(0.5 + shift / 4, 0.5 - shift / 4)))
+    x
+  }
+  groups <- fl_partition(fl_prepare(fl_data(draw(300, 1), features = c(paste0("v", 1:5), "kind"))), k = 2)
+  same <- vapply(2:41, function(seed) any(fl_place(groups, draw(200, seed))$drift$drifted), NA)
+  expect_lte(mean(same), 0.05)
+  moved <- fl_place(groups, draw(300, 50, shift = 1))
+  expect_setequal(moved$drift$column[moved$drift$drifted], c("v1", "kind"))
+  expect_equal(moved$drift$shift[1], 1, tolerance = 0.25)
+  expect_match(fl_facts(moved), "2 columns of 6 have drifted: v1 \\(mean", all = FALSE)
+  # the moved share, counted naively
+  v <- groups$ready$data$table$v1
+  breaks <- unique(quantile(v, 1:9 / 10, type = 1))
+  part <- function(u) table(factor(findInterval(u, breaks, left.open = TRUE), 0:9)) / length(u)
+  expect_equal(moved$drift$moved[1], sum(abs(part(v) - part(moved$table$v1))) / 2)
+})
+
+test_that("predict() warns of drift, and is silent without", {
+  groups <- fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5)
+  new <- as.data.frame(fl_demo("water_samples"))
+  expect_no_warning(predict(groups, new))
+  new$oxygen <- new$oxygen + 1.5
+  expect_warning(predict(groups, new), class = "fjordline_warning_drift", regexp = "oxygen")
+  expect_no_warning(predict(groups, head(new, 5)))
+})
+
+test_that("a table of another kind is refused, unless asked; a few odd rows are not", {
+  groups <- fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5)
+  new <- as.data.frame(fl_demo("water_samples"))
+  new$temperature <- new$temperature + 273.15
+  expect_error(predict(groups, new), class = "fjordline_error_kind", regexp = "temperature")
+  expect_error(fl_place(groups, new), class = "fjordline_error_kind", regexp = "same units")
+  loose <- fl_place(groups, new, strict = FALSE)
+  expect_true(all(loose$rows$group %in% c(0, NA)))
+  expect_equal(fl_place(groups, new[1, ])$rows$group, 0)
+  expect_equal(fl_place(groups, new[1, ])$rows$outside, "temperature")
+  expect_error(fl_place(groups, new[setdiff(names(new), "oxygen")]), class = "fjordline_error_column", regexp = "oxygen")
+  expect_error(fl_place(groups, new, reach = 2), class = "fjordline_error_argument", regexp = "reach")
+  expect_equal(nrow(fl_place(groups, new[0, ])$rows), 0)
+})
+
+test_that("the guard and the drift are the same after the model's file; an older file says what it cannot tell", {
+  groups <- fl_name(fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5), letters[1:5])
+  file <- withr::local_tempfile(fileext = ".json")
+  fl_save(groups, file)
+  new <- head(as.data.frame(fl_demo("water_samples")), 80)
+  new$salinity[3:9] <- 60
+  here <- fl_place(groups, new)
+  there <- fl_place(fl_load(file), new)
+  expect_identical(there$rows$group, here$rows$group)
+  expect_equal(there$drift, here$drift)
+  expect_equal(there$mix, here$mix)
+  fields <- jsonlite::read_json(file)
+  fields[c("reach", "fitted")] <- NULL
+  jsonlite::write_json(fields, file, auto_unbox = TRUE, digits = NA, null = "null")
+  old <- fl_place(fl_load(file), new)
+  expect_false(any(old$rows$group %in% 0))
+  expect_match(fl_facts(old), "Not tested: whether these rows are like", all = FALSE)
+  expect_match(fl_facts(old), "Drift could not be tested", all = FALSE)
+})
+
+test_that("placed rows are exported with their groups, printed and drawn", {
+  groups <- fl_name(fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5), letters[1:5])
+  new <- head(as.data.frame(fl_demo("water_samples")), 60)
+  new$salinity[2] <- 90
+  placed <- fl_place(groups, new)
+  file <- withr::local_tempfile(fileext = ".csv")
+  fl_export(placed, file)
+  back <- read_table(file)$table
+  expect_equal(nrow(back), 60)
+  expect_equal(back$group, placed$rows$group)
+  expect_equal(back$group_name[2], "none of these")
+  expect_output(print(placed), "1 row belongs to none of these \\(0\\)")
+  expect_s3_class(ggplot2::ggplot_build(autoplot(placed))$plot, "ggplot")
+  expect_equal(sum(placed$mix$rows), sum(!is.na(placed$rows$group)))
+})
