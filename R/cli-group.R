@@ -16,7 +16,7 @@ verb_group <- function() {
       option("centres", paste("table of the groups: names, sizes, centres", table_endings)),
       option("model", "model for new rows (.json)"),
       option("figures", "folder for the figures"),
-      option("report", "report (.html)")
+      option("report", "report (.html, .md, .docx)")
     )),
     example = "fjordline group water_samples.csv --truth water_mass --id sample --k 5 --out grouped.csv",
     run = function(files, options) {
@@ -44,7 +44,7 @@ verb_group <- function() {
 
 # Looked at before anything is fitted or written.
 check_endings <- function(options) {
-  forms <- list(out = table_forms, centres = table_forms, model = "json", report = "html")
+  forms <- list(out = table_forms, centres = table_forms, model = "json", report = report_forms)
   for (name in intersect(names(forms), names(options))) file_form(options[[name]], forms[[name]])
   if (!is.null(options$report)) check_reporting()
 }

@@ -1,11 +1,11 @@
 verb_report <- function() {
   list(
     summary = "group the rows and write a report for others to read", files = "FILE",
-    options = c(options_group(), list(option("out", "report (.html)", "report.html"),
+    options = c(options_group(), list(option("out", "report (.html, .md, .docx)", "report.html"),
                                       option("title", "title of the report"))),
     example = "fjordline report water_samples.csv --truth water_mass --id sample --k 5 --out report.html",
     run = function(files, options) {
-      file_form(options$out, "html")
+      file_form(options$out, report_forms)
       partition <- cli_partition(files, options)
       fl_report(partition, options$out, title = options$title)
       if (options$json) cat_json(list(facts = I(fl_facts(partition)), report = options$out))

@@ -127,7 +127,7 @@ flow_nodes <- function(labels, reference) {
     bottom <- -(cumsum(rows[order]) + gap * (seq_along(order) - 1L))
     node <- data.frame(column = column, group = groups[order], rows = rows[order], bottom = bottom,
                        top = bottom + rows[order])
-    node$as <- vapply(node$group, function(g) most_frequent(labels[[reference]][label == g]), 0L)
+    node$as <- vapply(node$group, function(g) prevailing_group(labels[[reference]][label == g]), 0L)
     place <<- (-(node$bottom + node$top) / 2)[match(label, node$group)]
     node
   })
@@ -139,7 +139,7 @@ flow_nodes <- function(labels, reference) {
   out
 }
 
-most_frequent <- function(values) {
+prevailing_group <- function(values) {
   levels <- sort(unique(values))
   as.integer(levels[which.max(tabulate(match(values, levels)))])
 }
@@ -202,15 +202,35 @@ draw_both_planes <- function(object) {
   ggplot(shown, aes(.data$x, .data$y, colour = .data$shown)) +
     geom_point(size = if (nrow(shown) > 6000L) 0.8 else 1.7, alpha = 0.75) +
     geom_point(data = moved, shape = 21, size = 3.8, stroke = 0.6, colour = ink, fill = NA) +
-    geom_point(data = discs, aes(fill = .data$shown), shape = 21, size = 7.5, colour = "white", stroke = 1.1) +
-    geom_text(data = discs, aes(label = .data$group), colour = disc_ink(colours[discs$shown]), size = 3.8,
-              fontface = "bold") +
+    disc_layers(discs, sides, second = discs$said == heads[2L], colours) +
     facet_wrap("said") +
     scale_colour_manual(values = colours) + scale_fill_manual(values = colours) +
     words_on(title = sub("\\.$", "", facts[1L]),
              subtitle = c(map$said, "Rings: rows off the matching. Matched groups share a colour."),
              caption = data_caption(base$ready, drawn_note(which(drawn[!second]), sum(kept))), x = map$x, y = map$y) +
     fl_theme() + theme(legend.position = "none")
+}
+
+# Where every group lies: its number on a disc, or its name.
+disc_layers <- function(discs, sides, second, colours) {
+  discs$named <- ifelse(second, has_name(sides[[2L]], discs$group), has_name(sides[[1L]], discs$group))
+  discs$label <- ifelse(second, group_names(sides[[2L]], discs$group), group_names(sides[[1L]], discs$group))
+  plain <- discs[!discs$named, ]
+  named <- discs[discs$named, ]
+  list(
+    if (nrow(plain) > 0L) {
+      list(geom_point(data = plain, aes(fill = .data$shown), shape = 21, size = 7.5, colour = "white", stroke = 1.1),
+           geom_text(data = plain, aes(label = .data$group), colour = disc_ink(colours[plain$shown]), size = 3.8,
+                     fontface = "bold"))
+    },
+    if (nrow(named) > 0L) {
+      do.call(ggplot2::geom_label, c(
+        list(data = named, aes(label = folded_each(.data$label, 18L), fill = .data$shown),
+             colour = disc_ink(colours[named$shown]), size = 3.5, fontface = "bold", lineheight = 0.9,
+             label.padding = unit(2.5, "pt")), no_border()
+      ))
+    }
+  )
 }
 
 # Colours of both sides: matched groups share one, the others of the second get the next.

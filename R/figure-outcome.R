@@ -3,7 +3,7 @@
 #' Draw a column by group
 #'
 #' Means or shares with their intervals; the line is the whole table. Up to twelve values of a category are drawn, those
-#' whose shares differ most between groups first.
+#' whose shares differ most between groups first. Dates: a panel a group with its share of the rows of every period.
 #'
 #' @param object From [fl_outcome()].
 #' @param ... Not used.
@@ -15,6 +15,9 @@
 #' }
 #' @export
 autoplot.fl_outcome <- function(object, ...) {
+  if (object$over_time) {
+    return(draw_course(object))
+  }
   rows <- object$groups[!is.na(object$groups$value), ]
   levels <- unique(rows$level)
   overall <- object$overall
@@ -45,4 +48,31 @@ autoplot.fl_outcome <- function(object, ...) {
              y = if (object$number) paste("mean", with_unit(object$column, object$partition$ready$units))
              else paste("share of the group's rows,", object$column)) +
     fl_theme() + theme(legend.position = "none")
+}
+
+draw_course <- function(object) {
+  rows <- object$groups
+  levels <- unique(rows$level)
+  rows$place <- match(rows$level, levels)
+  partition <- object$partition
+  rows$panel <- factor(rows$group, seq_len(partition$k), folded_each(group_names(partition), 26L))
+  rows$group <- factor(rows$group, seq_len(partition$k))
+  overall <- data.frame(panel = factor(levels(rows$panel), levels(rows$panel)),
+                        value = partition$groups$rows / sum(partition$groups$rows))
+  marks <- seq(1L, length(levels), by = ceiling(length(levels) / 4))
+  facts <- fl_facts(object)
+  ggplot(rows, aes(.data$place, .data$value, colour = .data$group, fill = .data$group)) +
+    geom_hline(data = overall, aes(yintercept = .data$value), linetype = "dashed", colour = ink_soft) +
+    ggplot2::geom_ribbon(aes(ymin = .data$low, ymax = .data$high), alpha = 0.25, colour = NA) +
+    geom_line(linewidth = 1.1) + geom_point(size = 2.2) +
+    facet_wrap("panel", ncol = panel_columns(partition$k)) +
+    group_scale(levels(rows$group)) + group_scale(levels(rows$group), scale_fill_manual) +
+    scale_x_continuous(breaks = marks, labels = levels[marks],
+                       expand = expansion(mult = 0.08)) +
+    scale_y_continuous(labels = function(v) percent(v), limits = c(0, NA)) +
+    words_on(title = sub("\\.$", "", facts[1L]), subtitle = facts[2L],
+             caption = data_caption(partition$ready, paste0("Bands: ", percent(object$level), " intervals. Dashed: the ",
+                                                            "group's share of all rows.")),
+             x = paste0(object$column, ", by ", object$by), y = "share of the period's rows") +
+    fl_theme(12) + theme(legend.position = "none")
 }

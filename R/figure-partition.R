@@ -6,31 +6,62 @@
 #'   prepared columns (the default with more than two features; axes say what they are). Colour is the group. Shape is
 #'   the known class where there is one, else the group. Rings mark rows that disagree with the known class. Numbered
 #'   discs are the centres.
-#' * `view = "silhouette"`: the silhouette width of every row, sorted within its group, the mean of each group, and the
+#' * `"silhouette"`: the silhouette width of every row, sorted within its group, the mean of each group, and the
 #'   shares of its rows that are nearer to another group (below 0) or near a border (0 to 0.1).
+#' * `"pairs"`: all pairs of up to seven number columns.
+#' * `"boxes"`: every column by group, as boxes (middle half, median, and whiskers to the 5 % and 95 % quantiles), up to
+#'   twelve columns.
+#' * `"profiles"`: a panel a group with its rows as lines across the columns, its median, and the median of all rows
+#'   behind it; in original units where the columns share one, else scaled. For columns that are a sequence (depths,
+#'   hours) these are the rows and centres as curves.
+#' * `"images"`: the centres and the most typical rows as pictures, for columns that are a grid (`grid`).
+#' * `"beside"`: the same plane twice, by group and by the known classes, another column or another partition (`with`).
+#' * `"map"`: two columns are coordinates, the area of a point is the amount in a third.
+#' * `"time"`: the share of each group over time, for a column of dates kept aside, see [fl_outcome()].
+#' * `"space"`: three columns, or the first three principal components, seen from an angle; nearer points are larger.
 #'
-#' The plane draws more than 20,000 rows as an even sample, and the caption says so. Silhouettes of single rows
+#' Views draw more than 20,000 rows as an even sample, and the caption says so. Silhouettes of single rows
 #' are given up to 10,000 rows; above that the view stops with an error of class `fjordline_error_argument`.
 #'
-#' @param object From [fl_partition()] or [fl_take()].
-#' @param view `"plane"` or `"silhouette"`.
-#' @param columns Two names of number columns for the axes of the plane.
-#' @param truth `TRUE` or `FALSE`: show the known classes; left out, where there are up to eight.
+#' @param object From [fl_partition()], [fl_take()] or [fl_adopt()].
+#' @param view One of the views above.
+#' @param columns Names of the columns to draw: two for the plane and the map, three for space, one for time. They need
+#'   not be features: groups made on some columns can be looked at on others.
+#' @param truth `TRUE` or `FALSE`: show the known classes in the plane; left out, where there are up to eight.
+#' @param with For `"beside"`: the name of a column, or a partition; left out, the known classes.
+#' @param amount For `"map"`: name of the number column that points are sized by.
+#' @param grid For `"images"`: two whole numbers, rows and columns of the picture. The table's columns fill it row by
+#'   row.
+#' @param angle For `"space"`: two angles in degrees, around and above.
 #' @param ... Not used.
-#' @return A ggplot.
-#' @section Errors: `fjordline_error_column` for a misspelt column, `_model` for a partition loaded from a file.
+#' @return A ggplot (several panels: put together by patchwork).
+#' @section Errors: `fjordline_error_column` for a misspelt column, `_argument` for a view or columns that do not fit,
+#'   `_model` for a partition loaded from a file.
 #' @examples
 #' \donttest{
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
 #' autoplot(groups)
 #' autoplot(groups, columns = c("temperature", "salinity"))
 #' autoplot(groups, view = "silhouette")
+#' autoplot(groups, view = "boxes")
+#' autoplot(groups, view = "map", columns = c("longitude", "latitude"), amount = "depth")
+#' casts <- fl_partition(fl_prepare(fl_demo("mooring_casts")), fl_method("kmeans", metric = "correlation"), k = 4)
+#' autoplot(casts, view = "profiles")
 #' }
 #' @export
-autoplot.fl_partition <- function(object, view = "plane", columns = NULL, truth = NULL, ...) {
-  check_choice(view, c("plane", "silhouette"), "view")
+autoplot.fl_partition <- function(object, view = "plane", columns = NULL, truth = NULL, with = NULL, amount = NULL,
+                                  grid = NULL, angle = c(35, 20), ...) {
+  check_choice(view, names(group_views()), "view")
   need_rows(object)
-  if (view == "silhouette") draw_silhouettes(object) else draw_plane(object, columns, truth)
+  group_views()[[view]](object, list(columns = columns, truth = truth, with = with, amount = amount, grid = grid,
+                                     angle = angle))
+}
+
+group_views <- function() {
+  list(plane = function(object, asked) draw_plane(object, asked$columns, asked$truth),
+       silhouette = function(object, asked) draw_silhouettes(object),
+       pairs = draw_group_pairs, boxes = draw_group_boxes, profiles = draw_group_profiles, images = draw_group_images,
+       beside = draw_beside, map = draw_group_map, time = draw_group_time, space = draw_space)
 }
 
 draw_plane <- function(object, columns, truth) {
@@ -134,22 +165,27 @@ group_middle <- function(values, group, k) {
 
 # The first two principal components of the prepared columns: of what the metric sees of them.
 component_map <- function(object) {
+  axes <- component_axes(object, 2L)
+  list(points = list(x = axes$rows[, 1L], y = axes$rows[, 2L]), x = axes$words[1L], y = axes$words[2L],
+       centres = data.frame(x = axes$centres[, 1L], y = axes$centres[, 2L], group = factor(seq_len(object$k))),
+       said = paste0("The ", ncol(object$ready$x), " prepared columns", seen_as[[seen_metric(object$method)]],
+                     ", along their two main directions."))
+}
+
+# Rows and centres on so many principal components, and what these are. With fewer columns the last is repeated.
+component_axes <- function(object, count) {
   seen <- seen_points(object)
   x <- seen$x
   middle <- colMeans(x)
   axes <- principal_axes(sweep(x, 2L, middle))
-  turn <- axes$turn[, rep_len(seq_len(min(2L, ncol(x))), 2L), drop = FALSE]
-  rows <- sweep(x, 2L, middle) %*% turn
-  centres <- sweep(seen$centres, 2L, middle) %*% turn
+  chosen <- rep_len(seq_len(min(count, ncol(x))), count)
+  turn <- axes$turn[, chosen, drop = FALSE]
   # of columns that are components themselves, the columns they were made from are told
   reduced <- steps_of_kind(object$ready$steps, "components")
   loadings <- if (length(reduced) > 0L) turn_matrix(reduced[[1L]]) %*% axes$turn else axes$turn
   rownames(loadings) <- if (length(reduced) > 0L) reduced[[1L]]$columns else colnames(x)
-  list(points = list(x = rows[, 1L], y = rows[, 2L]), x = axis_words(axes$share, loadings, 1L),
-       y = axis_words(axes$share, loadings, min(2L, ncol(x))),
-       centres = data.frame(x = centres[, 1L], y = centres[, 2L], group = factor(seq_len(object$k))),
-       said = paste0("The ", ncol(x), " prepared columns", seen_as[[seen_metric(object$method)]],
-                     ", along their two main directions."))
+  list(rows = sweep(x, 2L, middle) %*% turn, centres = sweep(seen$centres, 2L, middle) %*% turn, share = axes$share,
+       words = vapply(chosen, function(i) axis_words(axes$share, loadings, i), ""))
 }
 
 seen_as <- c(euclidean = "", cosine = " as cosine sees them (rows of length one)",
@@ -201,7 +237,7 @@ draw_silhouettes <- function(object) {
   each <- function(values, how) unlist(lapply(split(values, rows$group), how))
   means <- data.frame(group = levels(rows$group), place = each(rows$place, mean),
                       said = each(rows$silhouette, silhouette_said))
-  means$said <- paste0(group_names(object, as.integer(means$group)), ": ", means$said)
+  means$said <- paste0(group_names(object, means$group), ": ", means$said)
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
   ggplot(shown, aes(.data$place, .data$silhouette)) +

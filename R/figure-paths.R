@@ -18,7 +18,8 @@ autoplot.fl_paths <- function(object, ...) {
   nodes <- path_nodes(object)
   edges <- path_edges(nodes, object)
   ends <- nodes[nodes$leaf, ]
-  ends$said <- folded_each(paste0(group_names(object$partition, as.integer(ends$group)), ": ", vapply(ends$right, thousands, ""),
+  ends$said <- folded_each(paste0(group_names(object$partition, ends$group), ": ",
+                                  vapply(ends$right, thousands, ""),
                                   " of ", vapply(ends$rows, thousands, ""), " rows"), 28L)
   facts <- fl_facts(object)
   ggplot(edges, aes(.data$x, .data$y, xend = .data$x_end, yend = .data$y_end)) +

@@ -18,21 +18,26 @@ mean_lines <- function(x) {
 }
 
 # A row a value, a column a group; the intervals are left to the table behind it.
-share_lines <- function(x) {
+share_lines <- function(x, most = 16L) {
   groups <- x$groups
-  levels <- unique(groups$level)
+  all <- unique(groups$level)
+  levels <- utils::head(all, most)
+  groups <- groups[groups$level %in% levels, ]
   numbers <- unique(groups$group)
   cells <- lapply(numbers, function(g) percent(groups$value[groups$group == g]))
   names(cells) <- substr(group_names(x$partition, numbers), 1L, 24L)
   shown <- length(cells)
   repeat {
-    lines <- table_lines(c(list(share = levels), cells[seq_len(shown)]), right = names(cells))
+    first <- if (x$over_time) stats::setNames(list(levels, groups$rows[match(levels, groups$level)]), c(x$by, "rows"))
+    else list(share = levels)
+    lines <- table_lines(c(first, cells[seq_len(shown)]), right = c("rows", names(cells)))
     if (shown == 1L || max(nchar(lines)) <= print_width()) break
     shown <- shown - 1L
   }
-  c(lines, if (shown < length(cells)) {
-    paste0("  and ", counted(length(cells) - shown, "more group"), ": as.data.frame(outcome)")
-  })
+  left <- c(if (shown < length(cells)) counted(length(cells) - shown, "more group"),
+            if (length(levels) < length(all)) counted(length(all) - length(levels), paste("more", if (x$over_time) x$by
+                                                                                        else "value")))
+  c(lines, if (length(left) > 0L) paste0("  and ", listed(left), ": as.data.frame(outcome)"))
 }
 
 #' @export

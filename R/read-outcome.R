@@ -3,15 +3,19 @@
 #' A column kept aside, by group
 #'
 #' Columns kept aside did not make the groups, so they can be tested honestly: an outcome, an amount, a place. Numbers
-#' are compared by their means, anything else by the shares of its values; every mean and share has an interval.
+#' are compared by their means, dates by how the groups are mixed over time, anything else by the shares of its values;
+#' every mean and share has an interval.
 #'
 #' @param partition From [fl_partition()] or [fl_take()].
 #' @param column Name of a column of the table that is no feature of the preparation.
 #' @param level Confidence level of each interval, between 0 and 1.
+#' @param by Of dates: the period, `"hour"`, `"day"`, `"week"`, `"month"`, `"quarter"` or `"year"`; left out, the
+#'   shortest that makes at most 15 periods.
 #' @return An object of class `fl_outcome`: `groups` (a row a group, of a category a row a group and value: `group`,
 #'   `level`, `rows` with a value, `value`: mean or share, `low`, `high`, and for numbers `median`), `overall` (mean,
 #'   or share by `level`), `test` (`name`, `statistic`, `p`, `effect`: eta squared or Cramer's V; `rough` where
-#'   chi-squared is, Cochran 1954), `without`: rows without a value or a group. `as.data.frame()` gives `groups`.
+#'   chi-squared is, Cochran 1954), `without`: rows without a value or a group. Of dates `level` is the period, `rows`
+#'   its rows, and `value` the share of them in the group. `as.data.frame()` gives `groups`.
 #' @section Intervals and tests: Means: Student's t within each group, none for a single row; the groups are compared by
 #'   Welch's (1951) analysis of variance, which lets spreads differ. Shares: Wilson's (1927) interval; chi-squared. The
 #'   intervals are not adjusted for the number of groups.
@@ -31,7 +35,7 @@
 #' groups <- fl_partition(fl_prepare(fl_demo("vessel_visits")), k = 4)
 #' fl_outcome(groups, "overstay")
 #' @export
-fl_outcome <- function(partition, column, level = 0.95) {
+fl_outcome <- function(partition, column, level = 0.95, by = NULL) {
   check_made_by(partition, "fl_partition", "partition")
   need_rows(partition)
   data <- partition$ready$data
@@ -42,15 +46,20 @@ fl_outcome <- function(partition, column, level = 0.95) {
              paste0("Column ", quoted(column), " made the groups: intervals would claim more than they know."),
              advice = "fl_profile() tests features in a way that allows for it; or fit without the column.")
   }
-  values <- outcome_values(data$table[[column]], column)
+  dates <- inherits(data$table[[column]], c("Date", "POSIXt"))
+  if (!is.null(by) && !dates) {
+    fl_abort("argument", "`by` is for dates.", found = paste0("Column ", quoted(column), " holds none."))
+  }
+  values <- if (dates) date_periods(data$table[[column]], by) else outcome_values(data$table[[column]], column)
   kept <- !is.na(values) & partition$group %in% seq_len(partition$k)
   if (!any(kept)) {
     fl_abort("values", paste0("Column ", quoted(column), " has no value in any row that has a group."))
   }
-  found <- if (is.numeric(values)) mean_by_group(values[kept], partition$group[kept], partition$k, level)
+  found <- if (dates) share_over_time(values[kept], partition$group[kept], partition$k, level)
+  else if (is.numeric(values)) mean_by_group(values[kept], partition$group[kept], partition$k, level)
   else share_by_group(values[kept], partition$group[kept], partition$k, level)
   structure(c(found, list(column = column, number = is.numeric(values), level = level, without = sum(!kept),
-                          partition = partition)),
+                          over_time = dates, by = attr(values, "by"), partition = partition)),
             class = "fl_outcome")
 }
 
@@ -64,8 +73,7 @@ outcome_values <- function(values, column) {
   if (many > profile_levels) {
     fl_abort("column", paste0("Column ", quoted(column), " cannot be compared by its values."),
              found = paste0("It holds no numbers and ", thousands(many), " different values."),
-             advice = if (inherits(values, c("Date", "POSIXt"))) "fl_dates() takes month, weekday or hour out of it."
-             else paste0("Up to ", profile_levels, " values can be compared."))
+             advice = paste0("Up to ", profile_levels, " values can be compared."))
   }
   levels
 }
@@ -97,6 +105,59 @@ share_by_group <- function(values, group, k, level) {
        test = c(list(name = "chi-squared"), test))
 }
 
+# --- over time
+
+periods <- c(hour = "%Y-%m-%d %H:00", day = "%Y-%m-%d", week = "%G-W%V", month = "%Y-%m", quarter = NA, year = "%Y")
+most_periods <- 15L
+
+# Dates by the period they lie in, in order; which period goes along.
+date_periods <- function(dates, by) {
+  if (!is.null(by)) check_choice(by, names(periods), "by")
+  named <- function(period) {
+    if (period == "quarter") {
+      return(ifelse(is.na(dates), NA, paste0(format(dates, "%Y"), "-Q", (as.integer(format(dates, "%m")) + 2L) %/% 3L)))
+    }
+    format(dates, periods[[period]])
+  }
+  candidates <- by %||% setdiff(names(periods), if (inherits(dates, "Date")) "hour")
+  for (period in candidates) {
+    found <- named(period)
+    if (length(unique(found[!is.na(found)])) <= most_periods) break
+  }
+  structure(factor(found, sort(unique(found))), by = period)
+}
+
+# Of every period the share of its rows in each group.
+share_over_time <- function(values, group, k, level) {
+  values <- factor(as.character(values))
+  rows <- tabulate(values, nlevels(values))
+  groups <- lapply(seq_len(k), function(g) {
+    share <- tabulate(values[group == g], nlevels(values)) / rows
+    ends <- wilson_interval(share, rows, level)
+    tibble::tibble(group = g, level = levels(values), rows = rows, value = share, low = ends$low, high = ends$high)
+  })
+  list(groups = vctrs::vec_rbind(!!!groups),
+       overall = tibble::tibble(level = levels(values), value = rows / sum(rows)),
+       test = c(list(name = "chi-squared"), table_test(as.character(values), group)))
+}
+
+# The group whose share changes most.
+course_fact <- function(x) {
+  groups <- x$groups
+  ranges <- vapply(split(groups$value, groups$group), function(v) diff(range(v)), 0)
+  if (length(unique(groups$level)) < 2L || max(ranges) == 0) {
+    return(NULL)
+  }
+  mine <- groups[groups$group == as.integer(names(which.max(ranges))), ]
+  said <- function(row) {
+    paste0(row$level, ", ", percent(row$value), " of its ", counted(row$rows, "row"), " (", percent(row$low), " to ",
+           percent(row$high), ")")
+  }
+  paste0(if (isTRUE(x$test$p <= 0.05)) "Most changes " else "Largest difference, which chance explains: ",
+         group_said(x$partition, mine$group[1L]), ": most in ", said(mine[which.max(mine$value), ]),
+         "; least in ", said(mine[which.min(mine$value), ]), ". In brackets: ", percent(x$level), " intervals.")
+}
+
 #' @export
 fl_facts.fl_outcome <- function(x) {
   test <- x$test
@@ -104,7 +165,14 @@ fl_facts.fl_outcome <- function(x) {
   said <- if (is.na(test$p)) "cannot be compared between the groups"
   else paste0(if (test$p <= 0.05) "differs between the groups" else "does not differ between the groups beyond chance",
               " (", test$name, ", ", chance_said(test$p), "; ", effect, ")")
-  c(paste0(capital(x$column), " ", said, "."), extremes_fact(x),
+  if (x$over_time) {
+    said <- sub("^differs between the groups", "changes", sub("^does not differ between the groups", "does not change",
+                                                              said))
+    said <- sub("cannot be compared between the groups", "cannot be compared", said)
+  }
+  c(if (x$over_time) paste0("How the groups are mixed over ", x$column, ", by ", x$by, ", ", said, ".")
+    else paste0(capital(x$column), " ", said, "."),
+    if (x$over_time) course_fact(x) else extremes_fact(x),
     if (isTRUE(test$rough)) "Some values are rare in some groups, so the p-value is rough.",
     if (x$without > 0L) paste0(counted(x$without, "row"), " without a value or a group ",
                                if (x$without == 1L) "is" else "are", " left out."))

@@ -3,22 +3,27 @@
 
 # A name a group: the group's own, or "group 3".
 group_names <- function(partition, g = seq_len(partition$k)) {
-  given <- partition$names[match(g, seq_along(partition$names))]
-  given <- if (is.null(given)) rep(NA_character_, length(g)) else given
-  ifelse(is.na(given), ifelse(g %in% 0L, "noise", paste("group", g)), given)
+  numbered <- ifelse(g %in% c("0", 0L), "noise", paste("group", g))
+  ifelse(has_name(partition, g), partition$names[place_of(g)], numbered)
 }
 
 has_names <- function(partition) !is.null(partition$names)
 
+has_name <- function(partition, g) {
+  if (has_names(partition)) !is.na(partition$names[place_of(g)]) else rep(FALSE, length(g))
+}
+
+# Noise has no place among the names.
+place_of <- function(g) ifelse(g %in% c("0", 0L), NA_integer_, as.integer(as.character(g)))
+
 # In a sentence: group 3, or its name in quotes.
 group_said <- function(partition, g) {
-  called <- group_names(partition, as.integer(g))
-  ifelse(has_name(partition, g), quoted(called), called)
+  ifelse(has_name(partition, g), quoted(group_names(partition, g)), group_names(partition, g))
 }
 
 # Several in a sentence: groups 3 and 5, or their names.
 groups_said <- function(partition, g) {
-  if (length(g) == 1L || any(has_name(partition, g))) {
+  if (length(g) == 1L || any(has_name(partition, g)) || any(g %in% 0L)) {
     return(listed(group_said(partition, g)))
   }
   paste("groups", listed(g))
@@ -26,15 +31,10 @@ groups_said <- function(partition, g) {
 
 # In a table or a legend: 3, or 3 and its name.
 group_label <- function(partition, g) {
-  ifelse(has_name(partition, g), paste(g, group_names(partition, as.integer(g))), as.character(g))
+  ifelse(has_name(partition, g), paste(g, group_names(partition, g)), as.character(g))
 }
 
 # As the head of a column or a card: Group 3, or Group 3 and its name in quotes.
 group_title <- function(partition, g) {
-  paste0("Group ", g, ifelse(has_name(partition, g), paste0(" ", quoted(group_names(partition, as.integer(g)))), ""))
-}
-
-has_name <- function(partition, g) {
-  if (has_names(partition)) !is.na(partition$names[match(as.integer(g), seq_along(partition$names))])
-  else rep(FALSE, length(g))
+  paste0("Group ", g, ifelse(has_name(partition, g), paste0(" ", quoted(group_names(partition, g))), ""))
 }

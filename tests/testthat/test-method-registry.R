@@ -12,7 +12,7 @@ test_that("a method of the user's works in partitions, sweeps, predictions and t
   partition <- fl_partition(ready, fl_method("halves", at = 7.5), k = 2)
   expect_equal(tabulate(fl_labels(partition)), c(40, 20))
   expect_equal(partition$name, "halves(at = 7.5), 2")
-  expect_equal(predict(partition, data.frame(east = c(0, 30), north = c(0, 30))), c(1, 2))
+  expect_equal(predict(partition, data.frame(east = c(0, 30), north = c(0, 30)), reach = Inf), c(1, 2))
   expect_true(fl_methods()$yours[fl_methods()$key == "halves"])
   sweep <- quick_sweep(ready, list("kmeans", "halves"), k = 2:3)
   expect_setequal(unique(as.data.frame(sweep)$method), c("kmeans", "halves"))

@@ -63,5 +63,5 @@ test_that("groups are named by what stands out by a stated rule", {
   expect_equal(words, "much higher d, much lower b and higher a")
   temperature <- cards[[1]]$table[1, ]
   expect_equal(temperature$mean, digits3(profile$columns$mean[profile$columns$column == "temperature"][1]))
-  expect_match(groups_in_short(profile$groups), "^Group 1: much higher temperature.*; group 2: near the average of the table; ")
+  expect_match(groups_in_short(profile), "^Group 1: much higher temperature.*; group 2: near the average of the table; ")
 })

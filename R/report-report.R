@@ -1,0 +1,78 @@
+# Reports: a decision-maker reads the first screen, a colleague reruns the last.
+
+report_forms <- c("html", "md", "docx")
+
+#' Write a report
+#'
+#' One file for others to read: the finding in short, the groups with their names and what sets them apart, why this
+#' count, how reliable they are, how well they match the known classes, the table and its preparation with what was
+#' found in it, what was not tried, and how to rerun it. Of a sweep or a vote without a clear count it tells what the
+#' indices said, why that is no decision, and how groups split as the count grows.
+#'
+#' @section Forms: `.html` is self-contained; it also has the rows in three dimensions, to be turned, with their values at
+#'   the pointer. `.docx` is for Word. `.md` is plain Markdown, its figures in a folder
+#'   beside it (`report.md`, `report_files/`).
+#' @param x A partition; a sweep ([fl_sweep()]), which is voted on; or a vote or settled vote.
+#' @param file Path ending in `.html`, `.md` or `.docx`. It is written whole or not at all.
+#' @param title Title of the report; by default the table's name.
+#' @return `file`, invisibly.
+#' @section Errors: `fjordline_error_package` when rmarkdown or pandoc is missing, `_file` for another ending or a
+#'   folder that cannot be written, `_model` for a partition loaded from a file.
+#' @examplesIf rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0")
+#' \donttest{
+#' vote <- fl_vote(fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), indices = "fast"))
+#' fl_report(vote, tempfile(fileext = ".html"))
+#' groups <- fl_take(fl_settle(vote, 5, "five kinds of water are known"))
+#' fl_report(fl_name(groups), tempfile(fileext = ".docx"))
+#' }
+#' @export
+fl_report <- function(x, file, title = NULL) {
+  check_made_by(x, c("fl_partition", "fl_sweep", "fl_vote"), "x")
+  if (inherits(x, "fl_partition")) need_rows(x)
+  check_text(file, "file")
+  form <- file_form(file, report_forms)
+  check_reporting()
+  if (inherits(x, "fl_sweep")) x <- fl_vote(x)
+  if (inherits(x, "fl_vote") && (!is.null(x$settled) || !x$verdict %in% undecided)) x <- fl_take(x)
+  ready <- if (inherits(x, "fl_vote")) x$sweep$ready[[x$preparation]] else x$ready
+  title <- check_text(title %||% paste0("Groups in ", ready$data$name), "title")
+  parts <- if (inherits(x, "fl_vote")) vote_parts(x, ready) else partition_parts(x)
+  parts$title <- title
+  render_report(parts, file, form)
+}
+
+check_reporting <- function() {
+  for (package in c("rmarkdown", "knitr", "htmltools")) need_package(package, "A report")
+  if (!rmarkdown::pandoc_available("2.0")) {
+    fl_abort("package", "Reports need pandoc 2.0 or newer.", advice = "Your system's package manager has it.")
+  }
+}
+
+# Rendered in a folder of its own, so that nothing is left behind where the reader looks.
+render_report <- function(parts, file, form) {
+  folder <- tempfile("fjordline-report-")
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  template <- system.file("reports", c("report.Rmd", "report.css"), package = "fjordline", mustWork = TRUE)
+  file.copy(template, folder)
+  room <- list2env(list(parts = parts, writer = report_writer(form)), parent = globalenv())
+  made <- rmarkdown::render(file.path(folder, "report.Rmd"), report_output(form, parts$title, folder),
+                            output_file = basename(file), quiet = TRUE, envir = room)
+  out <- write_whole(file, function(draft) file.copy(made, draft, overwrite = TRUE))
+  figures <- file.path(folder, paste0(tools::file_path_sans_ext(basename(file)), "_files"))
+  if (form == "md" && dir.exists(figures)) file.copy(figures, dirname(file), recursive = TRUE)
+  out
+}
+
+report_output <- function(form, title, folder) {
+  # escaped brackets are brackets, not formulas
+  plain <- "-tex_math_single_backslash-tex_math_dollars"
+  switch(
+    form,
+    html = rmarkdown::html_document(theme = NULL, highlight = NULL, mathjax = NULL, self_contained = TRUE,
+                                    section_divs = FALSE, css = file.path(folder, "report.css"),
+                                    pandoc_args = c("--metadata", paste0("pagetitle:", title))),
+    md = rmarkdown::md_document(variant = "gfm", md_extensions = plain, fig_width = 1280 / 110, fig_height = 800 / 110),
+    docx = rmarkdown::word_document(md_extensions = plain, fig_width = 1280 / 110, fig_height = 800 / 110)
+  )
+}
