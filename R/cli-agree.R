@@ -25,3 +25,26 @@ verb_agree <- function() {
     }
   )
 }
+
+verb_mismatches <- function() {
+  list(
+    summary = "the rows that disagree with the known classes: where they lie, what they have in common", files = "FILE",
+    options = c(options_group(), list(option("match", "one_to_one or majority", "one_to_one"),
+                                      option("noise", "the class that is noise"),
+                                      option("out", paste("table of the rows", table_endings)),
+                                      option("formulas", formulas_help, "neutralise"),
+                                      option("figures", "folder for the figures"))),
+    example = "fjordline mismatches water_samples.csv --truth water_mass --id sample --aside station,date --k 5",
+    run = function(files, options) {
+      if (!is.null(options$out)) file_form(options$out, table_forms)
+      partition <- cli_partition(files, options)
+      mismatches <- fl_mismatches(fl_agree(partition, match = options$match, noise = options$noise))
+      if (!is.null(options$out)) fl_export(mismatches, options$out, formulas = options$formulas)
+      drawn <- !is.null(options$figures) && partition$k > 1L && nrow(mismatches$rows) > 0L
+      written <- c(table = options$out, write_figures(if (drawn) list(mismatches = autoplot(mismatches)),
+                                                      options$figures))
+      cli_show(mismatches, options, rows = mismatches$rows, kinds = mismatches$kinds, causes = mismatches$causes)
+      cli_written(written %||% character(), options)
+    }
+  )
+}

@@ -2,7 +2,8 @@ options_group <- function() {
   c(options_table, options_prepare, list(
     option("method", paste0("method: ", methods_known()), "kmeans"),
     option("k", "count of groups; left out, a vote over 1-10 decides"),
-    option("reason", "with --k: hold the vote, overrule it with --k, and keep this reason")
+    option("reason", "with --k: hold the vote, overrule it with --k, and keep this reason"),
+    option("names", names_help)
   ), options_fit)
 }
 
@@ -49,7 +50,19 @@ check_endings <- function(options) {
   if (!is.null(options$report)) check_reporting()
 }
 
-cli_partition <- function(file, options) {
+# The groups, by the names asked for.
+cli_partition <- function(file, options) cli_named(cli_fitted(file, options), options)
+
+cli_named <- function(partition, options) {
+  words <- options$names
+  if (is.null(words)) partition
+  else if (words == "suggested") fl_name(partition)
+  else if (words == "classes") fl_name(partition, fl_agree(partition))
+  else if (grepl("[.]json$", words)) fl_name(partition, fl_load(words))
+  else fl_name(partition, split_pairs(words))
+}
+
+cli_fitted <- function(file, options) {
   ready <- cli_ready(cli_data(file, options), options)
   method <- cli_methods(options)[[1L]]
   k <- cli_choice(ready, method, options)

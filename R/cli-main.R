@@ -3,7 +3,9 @@
 
 cli_verbs <- function() {
   list(demo = verb_demo(), check = verb_check(), count = verb_count(), group = verb_group(), place = verb_place(),
-       agree = verb_agree(), profile = verb_profile(), report = verb_report())
+       agree = verb_agree(), mismatches = verb_mismatches(), profile = verb_profile(), outcome = verb_outcome(),
+       paths = verb_paths(), rows = verb_rows(), contrast = verb_contrast(), lineage = verb_lineage(),
+       report = verb_report())
 }
 
 # Runs a command line and returns the exit status.
@@ -100,6 +102,8 @@ cli_columns <- function() {
 
 # A screen without its last line, the next call in R: the shell has a next command of its own.
 strip_next <- function(lines) {
+  # where the rest is: in R behind a call, here in the JSON
+  lines <- sub(": (as[.]data[.]frame\\([a-z]+\\)|[a-z]+[$][a-z]+)$", ": --json has all", lines)
   at <- grep("^Next: ", lines)
   if (length(at) == 0L) lines else lines[seq_len(at[1L] - 1L)]
 }

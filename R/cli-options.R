@@ -53,6 +53,8 @@ methods_known <- function() listed(names(built_in("method")), "or")
 
 table_endings <- "(.csv, .tsv, .xlsx, .parquet, .json)"
 
+names_help <- "names of the groups: a,b,... or 2=basin,... or suggested, classes, or an earlier model (.json)"
+
 formulas_help <- "text a spreadsheet would run: neutralise, refuse or keep"
 
 options_output <- list(option("json", "print JSON on standard output", flag = TRUE),
@@ -184,11 +186,12 @@ cli_reading <- function(options) {
 
 cli_setup <- function(options) if (is.null(options$prepare)) list() else read_setup(options$prepare)
 
-keep_as_asked <- function(data, text) {
-  condition <- tryCatch(rlang::parse_expr(text), error = function(e) {
-    usage_error(paste0("--keep must be a condition, as in \"depth < 50\"; it is ", quoted(text), "."))
+keep_as_asked <- function(data, text) fl_keep(data, !!condition_of(text, "keep"))
+
+condition_of <- function(text, name) {
+  tryCatch(rlang::parse_expr(text), error = function(e) {
+    usage_error(paste0("--", name, " must be a condition, as in \"depth < 50\"; it is ", quoted(text), "."))
   })
-  fl_keep(data, !!condition)
 }
 
 cli_ready <- function(data, options) {

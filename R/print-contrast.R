@@ -9,7 +9,11 @@ format.fl_contrast <- function(x, ...) {
 
 # The cross-table of the two, groups of the first in rows.
 flow_lines <- function(x) {
-  lines <- cross_lines(x$agreement)
+  agreement <- x$agreement
+  colnames(agreement$table) <- group_label(x$b, colnames(agreement$table))
+  known <- !is.na(agreement$matched$class)
+  agreement$matched$class[known] <- group_label(x$b, agreement$matched$class[known])
+  lines <- cross_lines(agreement)
   c(paste0("  rows: ", x$said[1L], "; columns: ", x$said[2L]), lines[-length(lines)])
 }
 

@@ -135,10 +135,11 @@ test_that("values of options are read as documented", {
 
 test_that("the options of verbs carry the names of the R arguments", {
   arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_profile",
-                               "fl_report", "fl_place", "fl_export"),
+                               "fl_report", "fl_place", "fl_export", "fl_name", "fl_outcome", "fl_paths",
+                               "fl_rows", "fl_contrast", "autoplot.fl_partition"),
                              function(f) names(formals(f))))
   # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
-  own <- c("figures", "out", "centres", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
+  own <- c("figures", "out", "centres", "rule_columns", "ids", "named_k", "other", "other_use", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
   for (verb in cli_verbs()) {
     names <- vapply(verb$options, `[[`, "", "name")
     expect_equal(setdiff(names, c(arguments, own)), character())
@@ -342,4 +343,70 @@ test_that("a table too long to hold is learned from a sample and grouped to its 
                    folder = folder)
   expect_equal(refused$status, 2)
   expect_match(refused$err, "--report needs the whole table", all = FALSE)
+})
+
+test_that("names go with the groups through every verb", {
+  folder <- withr::local_tempdir()
+  model <- file.path(folder, "m.json")
+  centres <- file.path(folder, "centres.csv")
+  run <- shell("group", water_file, water_roles, "--k", "5", "--names", "classes", "--model", model, "--centres", centres,
+               "--out", file.path(folder, "g.csv"))
+  expect_equal(run$status, 0)
+  expect_match(run$out, "3 basin", all = FALSE)
+  expect_equal(read.csv(centres)$name, c("surface brackish", "intermediate", "basin", "shelf inflow", "glacial melt"))
+  expect_true("group_name" %in% names(read.csv(file.path(folder, "g.csv"))))
+  placed <- shell("place", model, water_file, "--json")
+  expect_equal(placed$status, 0)
+  json <- jsonlite::fromJSON(paste(placed$out, collapse = "\n"))
+  expect_true("basin" %in% json$names)
+  expect_false(any(json$drift$drifted))
+  again <- shell("profile", water_file, water_roles, "--k", "6", "--sets", "0", "--names", model)
+  expect_match(paste(again$out, collapse = " "), "surface brackish [12]")
+  expect_equal(shell("group", water_file, water_roles, "--k", "5", "--names", "a,b")$status, 2)
+})
+
+test_that("contrast, lineage, outcome, paths, rows and mismatches say what the R functions say", {
+  joined <- function(run) paste(trimws(run$out), collapse = " ")
+  water <- c(water_file, water_roles, "--k", "5", "--restarts", "5")
+  five <- fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5)
+  six <- fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 6)
+  contrast <- shell("contrast", water, "--other", "k=6")
+  expect_equal(contrast$status, 0)
+  for (fact in fl_facts(fl_contrast(five, six))[2:3]) expect_true(grepl(fact, joined(contrast), fixed = TRUE), info = fact)
+  expect_true(grepl("the column station", joined(shell("contrast", water, "--with", "station")), fixed = TRUE))
+  expect_equal(shell("contrast", water)$status, 2)
+  expect_equal(shell("contrast", water, "--other", "q=3")$status, 2)
+  lineage <- shell("lineage", water_file, water_roles, "--k", "2-5", "--restarts", "5")
+  expect_match(joined(lineage), "4 to 5: splits")
+  expect_equal(shell("outcome", water)$status, 2)
+  expect_match(joined(shell("outcome", water, "--column", "date", "--by", "month")), "How the groups are mixed over date, by month")
+  paths <- jsonlite::fromJSON(paste(shell("paths", water, "--json")$out, collapse = "\n"))
+  expect_equal(paths$rules$rows, fl_paths(five)$rules$rows)
+  rows <- jsonlite::fromJSON(paste(shell("rows", water, "--kind", "typical", "--most", "2", "--json")$out, collapse = "\n"))$rows
+  expect_equal(rows$row, fl_rows(five, kind = "typical", most = 2)$row)
+  out <- withr::local_tempfile(fileext = ".csv")
+  expect_equal(shell("rows", water, "--group", "3", "--where", "depth > 100", "--out", out)$status, 0)
+  expect_equal(nrow(read.csv(out)), nrow(fl_rows(five, group = 3, where = depth > 100)))
+  expect_match(joined(shell("mismatches", water)), "disagree with water_mass")
+  expect_no_match(joined(shell("mismatches", water)), "as.data.frame", fixed = TRUE)
+})
+
+test_that("place answers none of these, and refuses a table of another kind with status 1", {
+  folder <- withr::local_tempdir()
+  model <- file.path(folder, "m.json")
+  shell("group", water_file, water_roles, "--k", "5", "--model", model)
+  table <- read.csv(water_file)
+  table$salinity[2:4] <- 70
+  odd <- file.path(folder, "odd.csv")
+  write.csv(table, odd, row.names = FALSE)
+  run <- shell("place", model, odd)
+  expect_match(paste(run$out, collapse = " "), "3 rows belong to none of these")
+  expect_match(paste(shell("place", model, odd, "--reach", "Inf")$out, collapse = " "), "reach = Inf")
+  table$salinity <- table$salinity * 1000
+  write.csv(table, odd, row.names = FALSE)
+  refused <- shell("place", model, odd)
+  expect_equal(refused$status, 1)
+  expect_match(refused$err, "not of the kind", all = FALSE)
+  expect_equal(shell("place", model, odd, "--strict", "no")$status, 0)
+  expect_equal(shell("place", model, odd, "--strict", "maybe")$status, 2)
 })

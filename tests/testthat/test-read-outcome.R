@@ -113,3 +113,35 @@ test_that("levels of a factor keep their order, and equal means have no extremes
   groups$ready$data$table$catch <- 4
   expect_false(any(grepl("Highest", fl_facts(fl_outcome(groups, "catch")))))
 })
+
+test_that("dates are read as how the groups are mixed over time", {
+  table <- heaps()
+  n <- nrow(table)
+  table$day <- as.Date("2031-01-15") + 30 * (seq_len(n) %% 6)
+  table$drift <- as.Date("2031-01-15") + ifelse(table$kind == table$kind[1], 0, 200) + seq_len(n) %% 20
+  table$hour <- as.POSIXct("2031-01-15 00:30:00", tz = "UTC") + 3600 * (seq_len(n) %% 5)
+  table$drift[3] <- NA
+  groups <- fl_partition(fl_prepare(fl_data(table, truth = "kind", id = "row", aside = c("day", "drift", "hour"))), k = 3)
+  outcome <- fl_outcome(groups, "day")
+  expect_equal(outcome$by, "day")
+  months <- fl_outcome(groups, "day", by = "month")
+  labels <- format(table$day, "%Y-%m")
+  for (i in seq_len(nrow(months$groups))) {
+    row <- months$groups[i, ]
+    expect_equal(row$rows, sum(labels == row$level))
+    expect_equal(row$value, mean(fl_labels(groups)[labels == row$level] == row$group))
+    expect_equal(c(row$low, row$high), unlist(wilson_interval(row$value, row$rows, 0.95), use.names = FALSE))
+  }
+  test <- suppressWarnings(chisq.test(table(labels, fl_labels(groups)), correct = FALSE))
+  expect_equal(months$test$p, test$p.value)
+  expect_match(fl_facts(months)[1], "does not change beyond chance")
+  moved <- fl_outcome(groups, "drift", by = "quarter")
+  expect_equal(unique(moved$groups$level), c("2031-Q1", "2031-Q3"))
+  expect_match(fl_facts(moved)[1], "How the groups are mixed over drift, by quarter, changes \\(chi-squared, p < 0.001")
+  expect_match(fl_facts(moved)[2], "^Most changes group")
+  expect_equal(moved$without, 1)
+  expect_equal(fl_outcome(groups, "hour")$by, "hour")
+  expect_output(print(moved), "quarter +rows")
+  expect_s3_class(ggplot2::ggplot_build(autoplot(moved))$plot, "ggplot")
+  expect_error(fl_outcome(groups, "day", by = "mnth"), class = "fjordline_error_argument", regexp = "month")
+})

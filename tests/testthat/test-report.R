@@ -16,7 +16,7 @@ test_that("a report stands alone and answers the five questions, with figures an
                  "Against the known classes", "What was not tried", "How to rerun", "adjusted Rand 0.88")) {
     expect_true(grepl(said, page, fixed = TRUE), info = said)
   }
-  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 10)
+  expect_equal(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 12)
   expect_false(grepl("(src|href)=\"(https?:|[a-z_-]+/)", page))
   expect_true(grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = &quot;log&quot;))", page, fixed = TRUE) ||
                 grepl("ready &lt;- fl_prepare(data, transform = c(turbidity = \"log\"))", page, fixed = TRUE))
@@ -40,14 +40,91 @@ test_that("one group, no truth, no vote: the report still stands", {
   expect_true(grepl("was given by whoever made this partition", page, fixed = TRUE))
 })
 
-test_that("reports go to .html files in folders that exist, and leave nothing half-written", {
+test_that("reports go to files of a known form in folders that exist, and leave nothing half-written", {
   groups <- fl_partition(fl_prepare(heap_data()), k = 3)
   folder <- withr::local_tempdir()
-  expect_error(fl_report(groups, file.path(folder, "x.txt")), class = "fjordline_error_file", regexp = ".html")
+  expect_error(fl_report(groups, file.path(folder, "x.txt")), class = "fjordline_error_file", regexp = ".docx")
   expect_error(fl_report(groups, file.path(folder, "none", "x.html")), class = "fjordline_error_file")
-  expect_error(fl_report(fl_vote(quick_sweep(fl_prepare(fl_demo("still_water")), k = 1:10)), file.path(folder, "x.html")),
-               class = "fjordline_error_undecided")
+  expect_error(fl_report(heap_data(), file.path(folder, "x.html")), class = "fjordline_error_argument")
   expect_equal(list.files(folder), character())
+})
+
+test_that("a sweep without evidence of groups is reported as that, and shows none", {
+  skip_without_pandoc()
+  page <- page_of(quick_sweep(fl_prepare(fl_demo("still_water")), k = 1:6))
+  for (said in c("No evidence of groups", "No count was chosen", "What the indices said", "would often be missed",
+                 "How groups split as the count grows", "fl_sweep(")) {
+    expect_true(grepl(said, page, fixed = TRUE), info = said)
+  }
+  for (absent in c("<h2>The groups</h2>", "Which rows fall where", "How reliable")) {
+    expect_false(grepl(absent, page, fixed = TRUE), info = absent)
+  }
+})
+
+test_that("names, rules and the course over time are in the report, and the rows can be turned", {
+  skip_without_pandoc()
+  groups <- fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5)
+  groups <- fl_name(groups, c("top </script><script>alert(9)</script>", "mid", "basin", "shelf", "melt"))
+  page <- page_of(groups)
+  for (said in c("Group 3 &quot;basin&quot;|Group 3 \"basin\"", "Most typical: WS-", "Which rows fall where", "Over time",
+                 "class=\"turnable\"", "fl_name\\(groups")) {
+    expect_true(grepl(said, page), info = said)
+  }
+  expect_false(grepl("<script>alert(9)", page, fixed = TRUE))
+  space <- turnable_space(groups)
+  expect_equal(length(space$group), nrow(space$points))
+  expect_equal(space$told[1, 1], groups$ready$data$table$sample[groups$ready$rows[1]])
+  expect_equal(max(abs(space$points)), 1)
+  expect_null(turnable_space(fl_partition(fl_prepare(heap_data()), k = 2)))
+})
+
+test_that("the picture to be turned is drawn in a real browser, and answers to keys, pointer and legend", {
+  browser <- Sys.which("chromium")
+  skip_if(!nzchar(browser), "chromium is missing")
+  groups <- fl_name(fl_partition(water_ready(), fl_method("kmeans", restarts = 2), k = 5), c("<b>top</b>", "mid", "basin", "shelf", "melt"))
+  page <- withr::local_tempfile(fileext = ".html")
+  css <- readLines(system.file("reports", "report.css", package = "fjordline"))
+  probe <- "<script>var c=document.querySelector('canvas'),b=c.getBoundingClientRect(),tip=document.querySelector('.tip');
+    function press(x,y){c.dispatchEvent(new PointerEvent('pointermove',{clientX:x,clientY:y}));}
+    function look(){for(var x=b.left;x<b.right;x+=8)for(var y=b.top;y<b.bottom;y+=8){press(x,y);if(!tip.hidden)return tip.textContent;}return '';}
+    var before=c.toDataURL();c.dispatchEvent(new KeyboardEvent('keydown',{key:'ArrowLeft'}));var after=c.toDataURL();
+    var one=look();document.querySelectorAll('.legend button').forEach(function(e){e.click();});var none=look();
+    document.body.setAttribute('data-probe',[before!==after,one.slice(0,3),none===''].join('|'));</script>"
+  writeLines(c("<!doctype html><meta charset=utf-8><style>", css, "</style><body>",
+               as.character(turnable_html(turnable_space(groups))), probe), page, useBytes = TRUE)
+  dom <- suppressWarnings(system2(browser, c("--headless", "--no-sandbox", "--disable-gpu", "--virtual-time-budget=5000", "--dump-dom",
+                                             shQuote(paste0("file://", page))), stdout = TRUE, stderr = FALSE))
+  dom <- paste(dom, collapse = "\n")
+  expect_match(dom, "data-drawn=\"599\"", fixed = TRUE)
+  expect_match(dom, "data-probe=\"true|WS-|true\"", fixed = TRUE)
+  expect_match(dom, "1 &lt;b&gt;top&lt;/b&gt;", fixed = TRUE)
+})
+
+test_that("Markdown and Word carry the same sentences, tables and figures, with hostile text as text", {
+  skip_without_pandoc()
+  table <- heaps()
+  names(table)[3] <- "no*rth* [x](http://a.b) $y$ `z` | w"
+  data <- fl_data(table, truth = "kind", id = "row", name = "<b>heaps</b> # 1")
+  groups <- fl_name(fl_partition(fl_prepare(data), k = 3), c("_a_", "\\b", "c|d"))
+  folder <- withr::local_tempdir()
+  fl_report(groups, file.path(folder, "r.md"))
+  fl_report(groups, file.path(folder, "r.docx"))
+  expect_setequal(list.files(folder), c("r.md", "r.docx", "r_files"))
+  # read back by pandoc as plain text, both must show names as they were given
+  for (file in c("r.md", "r.docx")) {
+    out <- withr::local_tempfile(fileext = ".txt")
+    rmarkdown::pandoc_convert(file.path(folder, file), to = "plain", output = out, options = "--wrap=none",
+                              from = if (file == "r.md") "gfm")
+    text <- paste(readLines(out, encoding = "UTF-8"), collapse = "\n")
+    for (said in c("<b>heaps</b> # 1", "no*rth* [x](http://a.b) $y$ `z` | w", "Group 1 \"_a_\"", "Group 2 \"\\b\"",
+                   "Group 3 \"c|d\"", "How to rerun", "fl_partition(")) {
+      expect_true(grepl(said, gsub("[[:space:]]+", " ", text), fixed = TRUE) ||
+                    grepl(gsub(" ", "", said), gsub("[[:space:]]+", "", text), fixed = TRUE), info = paste(file, said))
+    }
+  }
+  figures <- regmatches(md <- readLines(file.path(folder, "r.md")), regexpr("r_files/[^\"]+png", md))
+  expect_gt(length(figures), 5)
+  expect_true(all(file.exists(file.path(folder, figures))))
 })
 
 test_that("groups are named by what stands out by a stated rule", {
