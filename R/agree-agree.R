@@ -82,7 +82,12 @@ fl_agree <- function(a, b = NULL, match = "one_to_one", noise = NULL, without_no
   }
   table <- unclass(base::table(group = in_order(groups$label[both]), class = in_order(classes$label[both])))
   matched <- match_groups(table, match, groups$noise, classes$noise)
-  new_agreement(table, matched, groups, classes, both, match, a, samples, seed)
+  out <- new_agreement(table, matched, groups, classes, both, match, a, samples, seed)
+  other <- if (rlang::is_string(b)) b else if (!is.null(b)) verbatim(if (inherits(b, "fl_partition")) "others" else "b")
+  out$call <- code_call("fl_agree", verbatim("groups"), other, match = if (match != "one_to_one") match, noise = noise,
+                        without_noise = if (without_noise) TRUE, samples = if (samples > 0) samples,
+                        seed = if (samples > 0) seed)
+  out
 }
 
 check_noise <- function(noise, label) {

@@ -45,7 +45,11 @@ fl_contrast <- function(a, b, space = NULL, indices = contrast_indices, reliabil
   structure(
     list(a = a, b = b, said = sides_said(a, b), agreement = agreement, flows = flows, fates = group_fates(flows),
          moved = moved_rows(agreement, a, b), judged = judged_together(a, b, contrast_spaces(a, b, space), indices),
-         returns = if (reliability) both_returns(a, b, seed), seed = seed),
+         returns = if (reliability) both_returns(a, b, seed), seed = seed,
+         call = code_call("fl_contrast", verbatim("groups"), verbatim("others"),
+                          space = if (!is.null(space)) verbatim("space"),
+                          indices = if (!identical(indices, contrast_indices)) indices,
+                          reliability = if (reliability) TRUE, seed = if (reliability) seed)),
     class = "fl_contrast"
   )
 }
@@ -157,7 +161,7 @@ fate_facts <- function(fates, flows, a, b) {
   c(
     if (nrow(same) > 0L) {
       paste0(capital(groups_said(a, same$group)), if (nrow(same) == 1L) " stays" else " stay", " the same",
-             if (!identical(group_names(a, same$group), group_names(b, same$into))) {
+             if (!identical(same$group, same$into) || has_names(b)) {
                paste0(" (there ", groups_said(b, same$into), if (nrow(same) > 1L) ", in this order", ")")
              }, ".")
     },
@@ -188,8 +192,9 @@ only_one_fact <- function(x) {
   only_b <- sum(is.na(x$a$group) & !is.na(x$b$group))
   only <- c(only_a, only_b)
   if (sum(only) > 0L) {
-    said <- paste0(vapply(only, counted, "", thing = "row"), " in ", x$said, " only")[only > 0L]
-    paste0("With a group ", listed(said), "; left out of every comparison.")
+    said <- paste0(vapply(only, counted, "", thing = "row"), ifelse(only == 1L, " has", " have"), " a group in ", x$said,
+                   " only")[only > 0L]
+    paste0(listed(said), ": left out of every comparison.")
   }
 }
 
@@ -216,8 +221,9 @@ verdict_fact <- function(judged, said, spaces) {
     return(paste0("The two are equally good ", where, "."))
   }
   if (length(best) == 1L) {
-    return(paste0(capital(said[match(best, c("a", "b"))]), " is better ", where, ", by all of these indices",
-                  if (any(judged$better == "neither")) " that tell them apart", "."))
+    return(paste0("Better ", where, ", by all of these indices", if (any(judged$better == "neither")) {
+      " that tell them apart"
+    }, ": ", said[match(best, c("a", "b"))], "."))
   }
   own <- tapply(judged$better, judged$space, function(better) length(setdiff(unique(better), "neither")))
   if (spaces > 1L && all(own <= 1L)) "Each is better in one of the spaces only: indices cannot decide between them."

@@ -50,7 +50,10 @@ fl_lineage <- function(sweep, k = NULL, method = NULL, preparation = NULL, turn 
   groups$name <- lineage_names(groups, partitions, names)
   structure(
     list(groups = groups, branches = lineage_branches(groups), flows = bind_flows(flows, partitions),
-         partitions = partitions, missed = counts[!fitted]),
+         partitions = partitions, missed = counts[!fitted], named = names,
+         call = code_call("fl_lineage", verbatim("sweep"), k = if (!is.null(k)) k, method = method,
+                          preparation = preparation, turn = if (turn > 1) turn,
+                          names = if (!is.null(names)) verbatim("named"))),
     class = "fl_lineage"
   )
 }

@@ -18,6 +18,7 @@ make_demo <- function(folder, seed) {
   vote <- demo_vote("water_samples", c(turbidity = "log"), seed)
   if (vote$verdict %in% undecided) vote <- fl_settle(vote, 5, "the station knows five kinds of water")
   groups <- fl_take(vote)
+  groups <- fl_name(groups, fl_agree(groups))
   agreement <- fl_agree(groups)
   written <- c(
     table = fl_export(groups, within("water_grouped.csv")), model = fl_save(groups, within("water_model.json")),

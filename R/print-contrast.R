@@ -14,7 +14,8 @@ flow_lines <- function(x) {
   known <- !is.na(agreement$matched$class)
   agreement$matched$class[known] <- group_label(x$b, agreement$matched$class[known])
   lines <- cross_lines(agreement)
-  c(paste0("  rows: ", x$said[1L], "; columns: ", x$said[2L]), lines[-length(lines)])
+  c(wrapped(paste0("rows: ", x$said[1L], "; columns: ", x$said[2L]), first = 2L, indent = 4L, width = print_width()),
+    lines[-length(lines)])
 }
 
 moved_lines <- function(moved, a, b, most = 4L) {

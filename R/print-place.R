@@ -14,7 +14,7 @@ odd_lines <- function(x, most = 5L) {
     return(NULL)
   }
   shown <- utils::head(none[order(-none$distance / none$reach), ], most)
-  cells <- list(row = shown$row, id = shown$id, nearest = group_label(x$partition, shown$nearest),
+  cells <- list(row = shown$row, id = shown[["id"]], nearest = group_label(x$partition, shown$nearest),
                 distance = digits3(shown$distance), reach = digits3(shown$reach), outside = shown$outside)
   left <- nrow(none) - nrow(shown)
   c(table_lines(Filter(Negate(is.null), cells), right = c("row", "distance", "reach")),

@@ -59,7 +59,9 @@ fl_outcome <- function(partition, column, level = 0.95, by = NULL) {
   else if (is.numeric(values)) mean_by_group(values[kept], partition$group[kept], partition$k, level)
   else share_by_group(values[kept], partition$group[kept], partition$k, level)
   structure(c(found, list(column = column, number = is.numeric(values), level = level, without = sum(!kept),
-                          over_time = dates, by = attr(values, "by"), partition = partition)),
+                          over_time = dates, by = attr(values, "by"), partition = partition,
+                          call = code_call("fl_outcome", verbatim("groups"), column, level = if (level != 0.95) level,
+                                           by = by))),
             class = "fl_outcome")
 }
 

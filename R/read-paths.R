@@ -253,6 +253,3 @@ rule_fact <- function(rule, partition) {
   paste0(capital(rule$condition), ": ", group_said(partition, rule$group), " (", thousands(rule$right), " of ",
          counted(rule$rows, "row"), "; ", percent(rule$found), " of the group).")
 }
-
-#' @export
-fl_steps.fl_paths <- function(x) c(fl_steps(x$partition), paste("paths <-", x$call))

@@ -63,7 +63,9 @@ fl_profile <- function(partition, sets = 99, audit = TRUE, seed = 1) {
   structure(
     list(groups = profile_groups(partition, columns), columns = columns,
          separation = column_separation(partition, described, sets, audit, seed), partition = partition,
-         sets = sets, audited = audit),
+         sets = sets, audited = audit,
+         call = code_call("fl_profile", verbatim("groups"), sets = if (sets != 99) sets, audit = if (!audit) audit,
+                          seed = seed)),
     class = "fl_profile"
   )
 }

@@ -2,7 +2,8 @@
 
 #' The script that reproduces an object
 #'
-#' @param x Any object on the way from a table to a partition.
+#' @param x Any object on the way from a table to a partition, or made of one: agreement, mismatches, profile, outcome,
+#'   paths, reliability, contrast, lineage. Of a contrast the second partition is called `others`.
 #' @return R code, one call an element, beginning at the table. A table that came as a data frame is called by the
 #'   name it had.
 #' @examples
@@ -63,4 +64,46 @@ fitting_steps <- function(x) {
 # Names as they are, wherever they came from.
 naming_steps <- function(x) {
   if (has_names(x)) paste("groups <-", code_call("fl_name", verbatim("groups"), names = x$names))
+}
+
+# What is made of a partition, by the call that made it.
+made_of_groups <- function(name) {
+  force(name)
+  function(x) c(fl_steps(x$partition), paste(name, "<-", x$call))
+}
+
+#' @export
+fl_steps.fl_profile <- made_of_groups("profile")
+
+#' @export
+fl_steps.fl_outcome <- made_of_groups("outcome")
+
+#' @export
+fl_steps.fl_paths <- made_of_groups("paths")
+
+#' @export
+fl_steps.fl_reliability <- made_of_groups("reliability")
+
+#' @export
+fl_steps.fl_agree <- function(x) {
+  if (is.null(x$partition)) {
+    fl_abort("argument", "This agreement compares vectors: there is no table to begin at.")
+  }
+  c(fl_steps(x$partition), paste("agreement <-", x$call))
+}
+
+#' @export
+fl_steps.fl_mismatches <- function(x) c(fl_steps(x$agreement), "mismatches <- fl_mismatches(agreement)")
+
+#' @export
+fl_steps.fl_contrast <- function(x) {
+  second <- sub("^groups <-", "others <-", sub("(fl_name\\()groups", "\\1others", fl_steps(x$b)))
+  c(fl_steps(x$a), setdiff(second, fl_steps(x$a)), paste("contrast <-", x$call))
+}
+
+#' @export
+fl_steps.fl_lineage <- function(x) {
+  named <- if (!is.null(x$named)) setdiff(fl_steps(x$named), x$partitions[[1L]]$sweep_steps)
+  named <- sub("^groups <-", "named <-", sub("(fl_name\\()groups", "\\1named", named))
+  c(x$partitions[[1L]]$sweep_steps, named, paste("lineage <-", x$call))
 }

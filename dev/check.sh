@@ -3,7 +3,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 mkdir -p build/check
-R CMD build --no-build-vignettes . >build/check/build.log 2>&1 || { cat build/check/build.log; exit 1; }
+R CMD build . >build/check/build.log 2>&1 || { cat build/check/build.log; exit 1; }
 rm -f build/check/*.tar.gz
 mv fjordline_*.tar.gz build/check/
 cd build/check

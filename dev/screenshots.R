@@ -7,9 +7,9 @@ folder <- "docs/screenshots"
 water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 vote <- fl_vote(fl_sweep(water, "kmeans", k = 1:10))
 groups <- fl_take(fl_settle(vote, k = 5, reason = "five kinds of water are known"))
+groups <- fl_name(groups, fl_agree(groups))
 save(autoplot(vote$sweep, vote = vote), file.path(folder, "curves.png"))
 save(autoplot(vote), file.path(folder, "vote.png"))
-save(autoplot(vote$sweep, "gap", vote), file.path(folder, "gap.png"))
 save(autoplot(groups), file.path(folder, "groups.png"))
 save(autoplot(fl_profile(groups)), file.path(folder, "profile.png"))
 save(autoplot(groups, view = "silhouette"), file.path(folder, "silhouettes.png"))
@@ -17,16 +17,18 @@ save(autoplot(vote$structure), file.path(folder, "structure.png"))
 save(autoplot(fl_reliability(groups)), file.path(folder, "reliability.png"))
 save(autoplot(fl_agree(groups)), file.path(folder, "agreement.png"))
 
+save(autoplot(fl_lineage(vote, k = 1:8, names = groups)), file.path(folder, "lineage.png"))
+save(autoplot(fl_contrast(groups, fl_take(vote$sweep, k = 6))), file.path(folder, "contrast.png"))
+save(autoplot(fl_paths(groups)), file.path(folder, "paths.png"))
+next_month <- head(as.data.frame(fl_demo("water_samples")), 80)
+next_month$temperature <- next_month$temperature + 2
+next_month$salinity[5] <- 60
+save(autoplot(fl_place(groups, next_month)), file.path(folder, "placed.png"))
+
 samples <- fl_demo("water_samples")
-save(autoplot(fl_demo("vessel_visits")), file.path(folder, "look-columns.png"))
 save(autoplot(samples, view = "pairs"), file.path(folder, "look-pairs.png"))
 save(autoplot(samples, view = "pull"), file.path(folder, "look-pull.png"))
 save(autoplot(fl_demo("mooring_casts"), view = "profiles"), file.path(folder, "look-profiles.png"))
-save(autoplot(fl_demo("seal_haulouts"), view = "map", columns = c("longitude", "latitude"), amount = "adults"),
-     file.path(folder, "look-map.png"))
-save(autoplot(fl_outliers(fl_prepare(fl_demo("icequakes"), transform = "log"), "density_ratio")),
-     file.path(folder, "outliers.png"))
-
 browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
 browser <- browser[nzchar(browser)]
 if (length(browser) > 0L) {

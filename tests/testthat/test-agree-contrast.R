@@ -66,7 +66,7 @@ test_that("both sides are judged on the common rows in one space, as the definit
 test_that("better is only what is better everywhere", {
   one <- data.frame(space = c("p", "p", "q", "q"), index = c("i", "j"), better = c("a", "a", "a", "a"))
   said <- c("first one", "second one")
-  expect_match(verdict_fact(one, said, 2), "First one is better in both spaces")
+  expect_match(verdict_fact(one, said, 2), "Better in both spaces, by all of these indices: first one")
   one$better <- c("a", "a", "b", "b")
   expect_match(verdict_fact(one, said, 2), "indices cannot decide")
   one$better <- c("a", "b", "b", "b")

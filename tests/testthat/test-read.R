@@ -166,3 +166,24 @@ test_that("writing is whole or not at all", {
                regexp = "does not exist")
   expect_error(write_whole(folder, identity), class = "fjordline_error_file", regexp = "folder")
 })
+
+test_that("the script of everything made of a partition makes it again", {
+  ready <- water_ready()
+  groups <- fl_name(fl_partition(ready, fl_method("kmeans", restarts = 3), k = 5), letters[1:5])
+  sweep <- quick_sweep(ready, fl_method("kmeans", restarts = 3), k = 2:4)
+  made <- list(
+    agreement = fl_agree(groups, match = "majority", samples = 20, seed = 3), profile = fl_profile(groups, sets = 0, audit = FALSE),
+    outcome = fl_outcome(groups, "station", level = 0.9), paths = fl_paths(groups, most_rules = 6),
+    reliability = fl_reliability(groups, samples = 4, reseeds = 2),
+    contrast = fl_contrast(groups, fl_partition(fl_prepare(fl_demo("water_samples")), k = 4), indices = "silhouette"),
+    lineage = fl_lineage(sweep, k = 2:3, names = fl_name(fl_take(sweep, k = 2), c("up", "down")))
+  )
+  for (name in names(made)) {
+    room <- new.env()
+    for (step in fl_steps(made[[name]])) eval(parse(text = step), room)
+    expect_equal(as.data.frame(room[[name]]), as.data.frame(made[[name]]), info = name)
+    expect_equal(fl_facts(room[[name]]), fl_facts(made[[name]]), info = name)
+  }
+  expect_match(tail(fl_steps(fl_mismatches(fl_agree(groups))), 1), "mismatches <- fl_mismatches(agreement)", fixed = TRUE)
+  expect_error(fl_steps(fl_agree(1:3, 1:3)), class = "fjordline_error_argument", regexp = "vectors")
+})
