@@ -1,6 +1,6 @@
 verb_place <- function() {
   list(
-    summary = "label new rows with a saved model", files = c("MODEL", "FILE"),
+    summary = "put new rows into saved groups, or into none of them; say what has drifted", files = c("MODEL", "FILE"),
     options = c(options_reading, list(
       option("reach", "how far groups reach: a quantile of their fitted rows from 0.5 to 1, or Inf", "1"),
       option("strict", "no: place a table that is of another kind all the same", "yes"),

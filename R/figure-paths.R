@@ -55,10 +55,10 @@ path_nodes <- function(object) {
     if (!leaf[i]) y[i] <- mean(y[match(c(2L * number[i], 2L * number[i] + 1L), number)])
   }
   # of the classes in yval2 the counts follow the predicted one
-  k <- object$partition$k
+  given <- as.integer(attr(object$tree, "ylevels"))
   right <- frame$yval2[cbind(seq_len(nrow(frame)), 1L + frame$yval)]
   data.frame(number = number, x = ifelse(leaf, max(depth), depth), y = y, leaf = leaf, rows = frame$n, right = right,
-             group = factor(frame$yval, seq_len(k)))
+             group = factor(given[frame$yval], seq_len(object$partition$k)))
 }
 
 path_edges <- function(nodes, object) {

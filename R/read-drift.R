@@ -8,20 +8,24 @@ kind_rows <- 20L           # so many rows can show that a table is of another ki
 # Enough of every column to compare new rows with: numbers by their mean, spread, range and the counts in parts,
 # anything else by the counts of its values.
 fitted_columns <- function(ready) {
-  frame <- frame_rows(as_frame(ready$data$table, ready$columns), ready$rows)
-  lapply(ready$columns, function(form) column_summary(form$name, frame[[form$name]], form$type == "number"))
+  all <- as_frame(rows_in(ready$data), ready$columns)
+  fitted <- frame_rows(as_frame(ready$data$table, ready$columns), ready$rows)
+  lapply(ready$columns, function(form) {
+    column_summary(form$name, fitted[[form$name]], form$type == "number", mean(is.na(all[[form$name]])))
+  })
 }
 
-column_summary <- function(column, values, number) {
+# `missing`: the share of values that the whole table lacked.
+column_summary <- function(column, values, number, missing) {
   if (!number) {
     values <- as.character(values)
     counts <- base::table(values)
-    return(list(column = column, number = FALSE, missing = sum(is.na(values)), levels = names(counts),
+    return(list(column = column, number = FALSE, missing = missing, levels = names(counts),
                 counts = as.integer(counts)))
   }
   known <- values[!is.na(values)]
   breaks <- unique(stats::quantile(known, seq_len(drift_parts - 1L) / drift_parts, names = FALSE, type = 1L))
-  list(column = column, number = TRUE, missing = sum(is.na(values)), mean = mean(known),
+  list(column = column, number = TRUE, missing = missing, mean = mean(known),
        sd = if (length(known) > 1L) spread_of(known) else 0, low = min(known), high = max(known), breaks = breaks,
        counts = part_counts(known, breaks))
 }
@@ -43,7 +47,8 @@ column_drift <- function(fitted, frame) {
 
 number_drift <- function(was, values) {
   known <- values[!is.na(values)]
-  compared <- compared_counts(was$counts, part_counts(known, was$breaks))
+  compared <- compared_counts(with_missing(was$counts, was$missing), c(part_counts(known, was$breaks),
+                                                                       sum(is.na(values))))
   tibble::tibble(
     column = was$column, number = TRUE, rows = length(known), fitted = was$mean,
     new = if (length(known) > 0L) mean(known) else NA_real_,
@@ -58,11 +63,15 @@ level_drift <- function(was, values) {
   levels <- union(was$levels, known)
   count <- function(counts, names) ifelse(is.na(match(levels, names)), 0L, counts[match(levels, names)])
   now <- base::table(known)
-  compared <- compared_counts(count(was$counts, was$levels), count(as.integer(now), names(now)))
+  compared <- compared_counts(with_missing(count(was$counts, was$levels), was$missing),
+                              c(count(as.integer(now), names(now)), sum(is.na(values))))
   tibble::tibble(column = was$column, number = FALSE, rows = length(known), fitted = NA_real_, new = NA_real_,
                  shift = NA_real_, outside = if (length(known) > 0L) mean(!known %in% was$levels) else NA_real_,
                  missing = mean(is.na(values)), moved = compared$moved, p = compared$p)
 }
+
+# Missing values are a part of their own: as many beside the fitted ones as the whole table lacked.
+with_missing <- function(counts, missing) c(counts, sum(counts) * missing / max(1e-9, 1 - missing))
 
 # The share of values that lie elsewhere, and the p-value of its being chance.
 compared_counts <- function(was, now) {
@@ -85,5 +94,6 @@ check_same_kind <- function(drift, strict) {
                                                  ", here ", digits3(one$new), ")")
                           else "were never seen in the fit",
                           if (length(wrong) > 1L) paste0("; so it is with ", listed(drift$column[wrong[-1L]])), "."),
-           advice = "Is it in the same units? strict = FALSE places the rows all the same.")
+           advice = paste(if (one$number) "Is it in the same units?" else "Are its values written in the same way?",
+                          "strict = FALSE places the rows all the same."))
 }

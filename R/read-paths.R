@@ -38,11 +38,12 @@ fl_paths <- function(partition, columns = NULL, most_rules = max(8, 2 * partitio
   table <- path_table(partition, columns)
   folds <- path_folds(table$.group, seed)
   grown <- grow_tree(table, folds)
-  tree <- short_tree(grown, most_rules, partition$k)
+  tree <- short_tree(grown, most_rules, nlevels(table$.group))
   rules <- tree_rules(tree, table, columns, partition$ready$units)
   structure(
     list(rules = rules, fidelity = tree_fidelity(tree, table), missed = setdiff(seq_len(partition$k), rules$group),
-         tree = tree, columns = columns, partition = partition, left_out = sum(partition$group %in% 0L),
+         tree = tree, columns = columns, partition = partition,
+         left_out = sum(!is.na(partition$group)) - nrow(table),
          call = code_call("fl_paths", verbatim("groups"),
                           columns = if (!identical(columns, partition$ready$features)) columns,
                           most_rules = most_rules, seed = seed)),
@@ -69,7 +70,12 @@ path_columns <- function(partition, columns) {
 
 # The columns under plain names, which any column name can stand behind.
 path_table <- function(partition, columns) {
-  rows <- which(partition$group > 0L)
+  # a row without any of the values cannot be asked anything
+  valued <- Reduce(`|`, lapply(partition$ready$data$table[columns], function(values) !is.na(values)))
+  rows <- which(partition$group > 0L & valued)
+  if (length(rows) == 0L) {
+    fl_abort("values", paste0("No row with a group has a value of ", listed(columns, "or"), "."))
+  }
   table <- partition$ready$data$table[rows, columns, drop = FALSE]
   table[] <- lapply(table, function(values) {
     if (inherits(values, c("Date", "POSIXt"))) as.double(values)
@@ -77,7 +83,7 @@ path_table <- function(partition, columns) {
     else factor(as.character(values))
   })
   names(table) <- paste0("c", seq_along(columns))
-  data.frame(.group = factor(partition$group[rows], seq_len(partition$k)), table)
+  data.frame(.group = factor(partition$group[rows]), table)
 }
 
 # Ten parts with about the same share of every group.
@@ -122,8 +128,9 @@ tree_fidelity <- function(tree, table) {
   given <- stats::predict(tree, table, type = "class")
   wrong_alone <- mean(table$.group != names(which.max(table(table$.group))))
   size <- nrow(tree$cptable)
-  list(within = mean(given == table$.group), unseen = 1 - tree$cptable[size, "xerror"] * wrong_alone,
-       largest = 1 - wrong_alone)
+  alone <- nrow(tree$frame) == 1L  # then nothing was left out in turns
+  list(within = mean(given == table$.group),
+       unseen = if (alone) 1 - wrong_alone else 1 - tree$cptable[size, "xerror"] * wrong_alone, largest = 1 - wrong_alone)
 }
 
 # --- rules
@@ -136,12 +143,12 @@ tree_rules <- function(tree, table, columns, units) {
   inside <- split(table$.group, factor(tree$where, leaves))
   right <- unname(mapply(function(labels, g) sum(labels == g), inside, group))
   rows <- unname(lengths(inside))
-  sizes <- tabulate(table$.group, nlevels(table$.group))
+  sizes <- base::table(table$.group)
   out <- tibble::tibble(
     rule = NA_integer_, group = group,
     condition = vapply(as.integer(rownames(frame)[leaves]), leaf_condition, "", splits = splits, columns = columns,
                        units = units),
-    rows = rows, right = as.integer(right), share = right / rows, found = right / sizes[group]
+    rows = rows, right = as.integer(right), share = right / rows, found = right / as.integer(sizes[as.character(group)])
   )
   out <- out[order(out$group, -out$right), ]
   out$rule <- seq_len(nrow(out))
@@ -241,8 +248,11 @@ fl_facts.fl_paths <- function(x) {
            "alone is ", percent(f$largest), ")."),
     vapply(seq_len(nrow(x$rules)), function(i) rule_fact(x$rules[i, ], x$partition), ""),
     if (length(x$missed) > 0L) paste0("No rule leads to ", groups_said(x$partition, x$missed), "."),
-    if (x$left_out > 0L) paste0(counted(x$left_out, "noise row"), " left out."),
-    if (f$unseen < 0.8) "Rules this short do not repeat the groups well: read them as a rough map.",
+    if (x$left_out > 0L) {
+      paste0(counted(x$left_out, "row"), " of noise or without any of these values left out.")
+    },
+    if (nrow(x$rules) == 1L) "No question about these columns tells the groups apart."
+    else if (f$unseen < 0.8) "Rules this short do not repeat the groups well: read them as a rough map.",
     if (!setequal(x$columns, x$partition$ready$features)) {
       paste0("The rules use ", listed(x$columns), ", which need not be what made the groups.")
     }

@@ -16,7 +16,7 @@ small_group <- 5L
 #'   its group's rows; at 0.95 one in twenty is. A group of fewer than 5 rows reaches as far as the middle one of the
 #'   others, if that is farther.
 #' @section Drift: Every column is compared with the fitted rows: numbers in ten parts equally full in the fit, other
-#'   columns by value. `moved` is the share of values that lie in other parts than they did (half the sum of the
+#'   columns by value, and missing values (compared with the whole table) as a part of their own. `moved` is the share of values that lie in other parts than they did (half the sum of the
 #'   differences), `p` is of a chi-squared test that both are of one kind, adjusted for the number of columns by Holm's
 #'   method. A column has drifted when p is at most 0.01 and at least a tenth has moved. How the groups are mixed is
 #'   compared in the same way.
@@ -247,8 +247,10 @@ drift_fact <- function(x) {
   if (nrow(drifted) == 0L) {
     return(paste0("No column has drifted from the fitted rows (", counted(nrow(x$drift), "column"), " compared)."))
   }
-  said <- ifelse(drifted$number, paste0("mean ", digits3(drifted$new), " instead of ", digits3(drifted$fitted)),
-                 "other shares of its values")
+  said <- ifelse(drifted$rows == 0L, "no value at all",
+                 ifelse(drifted$number, paste0("mean ", digits3(drifted$new), " instead of ", digits3(drifted$fitted)),
+                        "other shares of its values"))
+  said <- paste0(said, ifelse(drifted$missing >= drift_share, paste0(", ", percent(drifted$missing), " missing"), ""))
   paste0(counted(nrow(drifted), "column"), " of ", nrow(x$drift), if (nrow(drifted) == 1L) " has" else " have",
          " drifted: ", listed(paste0(drifted$column, " (", said, "; ", percent(drifted$moved),
                                      " of its values lie elsewhere)")),

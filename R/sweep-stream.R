@@ -117,11 +117,14 @@ place_chunks <- function(ready, state, file) {
     added <- added_by(near$distance, state$metric)
     off <- sweep(inside, 2L, middle)
     list(group = placed$group, rows = tabulate(near$group, k), off = colSums(off), squares = sum(off^2),
-         scatter = vapply(split(added, factor(near$group, seq_len(k))), sum, 0, USE.NAMES = FALSE))
+         scatter = vapply(split(added, factor(near$group, seq_len(k))), sum, 0, USE.NAMES = FALSE),
+         far = vapply(split(near$distance, factor(near$group, seq_len(k))), function(d) max(d, 0), 0,
+                      USE.NAMES = FALSE))
   })
   add <- function(field) Reduce(`+`, lapply(parts, `[[`, field))
   rows <- add("rows")
   list(group = unlist(lapply(parts, `[[`, "group")), rows = rows, scatter = add("scatter"),
+       far = Reduce(pmax, lapply(parts, `[[`, "far")),
        total = add("squares") - sum(add("off")^2) / max(sum(rows), 1))
 }
 
@@ -144,7 +147,7 @@ streamed_partition <- function(ready, method, seed, fit, state, placed, vote, na
   small$left <- c(missing = length(group) - sum(rows))
   small$rows <- if (small$left == 0L) seq_along(group) else which(!is.na(group))
   shown <- list(k = length(order), centres = centres, scatter = placed$scatter[order])
-  structure(
+  out <- structure(
     list(
       ready = small, method = method, k = length(order), seed = seed,
       name = name %||% paste0(method_label(method), ", ", length(order)), group = group, centres = centres,
@@ -161,4 +164,18 @@ streamed_partition <- function(ready, method, seed, fit, state, placed, vote, na
     ),
     class = "fl_partition"
   )
+  out$reach <- streamed_reach(out, ready, placed$far[order])
+  out$fitted <- fitted_columns(ready)
+  out
+}
+
+# How far groups reach: as the sample tells, up to the farthest of all rows.
+streamed_reach <- function(partition, ready, far) {
+  near <- assign_rows(partition$method, partition, ready$x)
+  t(vapply(seq_len(partition$k), function(g) {
+    own <- near$distance[near$group == g]
+    q <- if (length(own) > 0L) stats::quantile(own, reach_grid, names = FALSE, type = 7L)
+    else rep(far[g], length(reach_grid))
+    c(pmin(q[-length(q)], far[g]), far[g])
+  }, double(length(reach_grid))))
 }

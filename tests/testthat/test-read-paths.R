@@ -60,7 +60,7 @@ test_that("fidelity on unseen rows is honest: rules from a column of noise do no
   groups <- fl_partition(fl_prepare(fl_data(table, id = "row", aside = "dice")), k = 3)
   paths <- fl_paths(groups, columns = "dice")
   expect_lt(paths$fidelity$unseen, paths$fidelity$largest + 0.08)
-  expect_match(fl_facts(paths), "read them as a rough map", all = FALSE)
+  expect_match(fl_facts(paths), "read them as a rough map|No question about these columns", all = FALSE)
   expect_match(fl_facts(paths), "The rules use dice", all = FALSE)
 })
 
@@ -86,4 +86,22 @@ test_that("the same seed gives the same rules whatever the session drew; hostile
   expect_error(fl_paths(fl_partition(fl_prepare(heap_data()), k = 1)), class = "fjordline_error_argument", regexp = "One group")
   expect_error(fl_paths(groups, "rwo"), class = "fjordline_error_column")
   expect_s3_class(ggplot2::ggplot_build(autoplot(first))$plot, "ggplot")
+})
+
+test_that("columns that tell nothing, and rows without values, are met and said", {
+  table <- heaps()
+  table$flat <- 5
+  table$gap <- NA_real_
+  table$gap[1:20] <- table$east[1:20]
+  groups <- fl_partition(fl_prepare(fl_data(table, truth = "kind", id = "row", aside = c("flat", "gap"))), k = 3)
+  flat <- fl_paths(groups, "flat")
+  expect_equal(flat$rules$condition, "any row")
+  expect_equal(flat$fidelity$unseen, flat$fidelity$largest)
+  expect_match(fl_facts(flat), "No question about these columns", all = FALSE)
+  gap <- fl_paths(groups, "gap")
+  expect_equal(sum(gap$rules$rows), 20)
+  expect_match(fl_facts(gap), "40 rows of noise or without any of these values left out", all = FALSE)
+  table$gap <- NA_real_
+  none <- fl_partition(fl_prepare(fl_data(table, truth = "kind", id = "row", aside = c("flat", "gap"))), k = 3)
+  expect_error(fl_paths(none, "gap"), class = "fjordline_error_values")
 })

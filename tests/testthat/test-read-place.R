@@ -124,3 +124,32 @@ test_that("placed rows are exported with their groups, printed and drawn", {
   expect_s3_class(ggplot2::ggplot_build(autoplot(placed))$plot, "ggplot")
   expect_equal(sum(placed$mix$rows), sum(!is.na(placed$rows$group)))
 })
+
+test_that("groups of a table read in chunks are guarded too, by its farthest rows", {
+  table <- as.data.frame(random_heaps(1200, 2, 3, sd = 8, seed = 5))
+  file <- withr::local_tempfile(fileext = ".csv")
+  data.table::fwrite(table, file)
+  groups <- fl_stream(fl_prepare(fl_sample(file, rows = 300)), k = 3)
+  expect_identical(predict(groups, table), fl_labels(groups))
+  far <- table[1:2, ]
+  far[[1]] <- 1000
+  expect_equal(predict(groups, far), c(0, 0))
+  model <- withr::local_tempfile(fileext = ".json")
+  fl_save(groups, model)
+  expect_equal(predict(fl_load(model), far), c(0, 0))
+  expect_no_match(fl_facts(fl_place(groups, table)), "Not tested|could not be tested", all = FALSE)
+})
+
+test_that("values that go missing are drift; those the table always lacked are not", {
+  table <- as.data.frame(fl_demo("water_samples"))
+  table$salinity[seq(1, 600, 4)] <- NA
+  groups <- fl_partition(fl_prepare(fl_data(table, id = "sample", features = c("salinity", "temperature", "oxygen"))), k = 4)
+  expect_false(any(fl_place(groups, table)$drift$drifted))
+  gone <- table
+  gone$oxygen[1:200] <- NA
+  drift <- fl_place(groups, gone)
+  expect_equal(drift$drift$column[drift$drift$drifted], "oxygen")
+  expect_match(fl_facts(drift), "33 % missing", all = FALSE)
+  gone$oxygen <- NA_real_
+  expect_match(fl_facts(fl_place(groups, gone)), "oxygen \\(no value at all, 100 % missing", all = FALSE)
+})
