@@ -73,8 +73,10 @@ path_table <- function(partition, columns) {
   # a row without any of the values cannot be asked anything
   valued <- Reduce(`|`, lapply(partition$ready$data$table[columns], function(values) !is.na(values)))
   rows <- which(partition$group > 0L & valued)
-  if (length(rows) == 0L) {
-    fl_abort("values", paste0("No row with a group has a value of ", listed(columns, "or"), "."))
+  if (length(unique(partition$group[rows])) < 2L) {
+    fl_abort("values", paste0("Rules need rows of two groups or more that have a value of ", listed(columns, "or"), "."),
+             found = paste0(counted(length(rows), "row"), " with a group and a value, ",
+                            if (length(rows) > 0L) "all of one group." else "none at all."))
   }
   table <- partition$ready$data$table[rows, columns, drop = FALSE]
   table[] <- lapply(table, function(values) {
