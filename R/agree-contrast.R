@@ -192,8 +192,8 @@ only_one_fact <- function(x) {
   only_b <- sum(is.na(x$a$group) & !is.na(x$b$group))
   only <- c(only_a, only_b)
   if (sum(only) > 0L) {
-    said <- paste0(vapply(only, counted, "", thing = "row"), ifelse(only == 1L, " has", " have"), " a group in ", x$said,
-                   " only")[only > 0L]
+    said <- paste0(vapply(only, counted, "", thing = "row"), ifelse(only == 1L, " has", " have"), " a group in ",
+                   x$said, " only")[only > 0L]
     paste0(listed(said), ": left out of every comparison.")
   }
 }

@@ -11,7 +11,8 @@ verb_lineage <- function() {
       counts <- split_counts(options$k)
       ready <- cli_ready(cli_data(files, options), options)
       # one quick index: the fits are what is followed
-      sweep <- fl_sweep(ready, cli_methods(options), k = counts, indices = "calinski_harabasz", seed = cli_seed(options))
+      sweep <- fl_sweep(ready, cli_methods(options), k = counts, indices = "calinski_harabasz",
+                        seed = cli_seed(options))
       named <- if (!is.null(options$names)) {
         at <- if (is.null(options$named_k)) max(counts) else split_number(options$named_k, "named_k")
         cli_named(fl_take(sweep, k = at), options)

@@ -71,8 +71,8 @@ draw_course <- function(object) {
                        expand = expansion(mult = 0.08)) +
     scale_y_continuous(labels = function(v) percent(v), limits = c(0, NA)) +
     words_on(title = sub("\\.$", "", facts[1L]), subtitle = facts[2L],
-             caption = data_caption(partition$ready, paste0("Bands: ", percent(object$level), " intervals. Dashed: the ",
-                                                            "group's share of all rows.")),
+             caption = data_caption(partition$ready, paste0("Bands: ", percent(object$level), " intervals. Dashed: ",
+                                                            "the group's share of all rows.")),
              x = paste0(object$column, ", by ", object$by), y = "share of the period's rows") +
     fl_theme(12) + theme(legend.position = "none")
 }

@@ -38,7 +38,8 @@ autoplot.fl_paths <- function(object, ...) {
     scale_y_continuous(breaks = NULL, expand = expansion(mult = 0.05)) +
     words_on(title = sub("\\.$", "", facts[1L]),
              subtitle = "From left to right. Thickness: rows. Colour: the group most of them belong to.",
-             caption = data_caption(object$partition$ready, paste0("Columns: ", listed(object$columns, most = 8L), ".")),
+             caption = data_caption(object$partition$ready,
+                                    paste0("Columns: ", listed(object$columns, most = 8L), ".")),
              x = NULL, y = NULL) +
     fl_theme() + theme(legend.position = "none", panel.grid.major = element_blank())
 }

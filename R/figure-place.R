@@ -35,8 +35,9 @@ drift_panel <- function(object, most = 15L) {
   rows <- object$drift[!is.na(object$drift$moved), ]
   rows <- utils::head(rows[order(-rows$drifted, -rows$moved), ], most)
   rows$column <- factor(rows$column, rev(rows$column))
-  rows$said <- ifelse(rows$rows == 0L, "no value at all", ifelse(rows$number, paste0("mean ", digits3(rows$new), ", was ", digits3(rows$fitted)),
-                      paste0(percent(rows$outside), " never seen")))
+  rows$said <- ifelse(rows$number, paste0("mean ", digits3(rows$new), ", was ", digits3(rows$fitted)),
+                      paste0(percent(rows$outside), " never seen"))
+  rows$said[rows$rows == 0L] <- "no value at all"
   ggplot(rows, aes(.data$moved, .data$column)) +
     geom_vline(xintercept = drift_share, linetype = "dotted", colour = ink_soft) +
     geom_segment(aes(x = 0, xend = .data$moved, yend = .data$column), colour = "#B9C9CD", linewidth = 1.4) +

@@ -24,8 +24,9 @@ draw_group_map <- function(object, asked) {
                     else paste0("Where the groups lie: ", percent(max(effect)), " of the spread of ",
                                 shown$columns[which.max(effect)], " is between groups"),
                     subtitle = paste0("One point a row, coloured by group",
-                                      if (!is.null(asked$amount)) paste0("; its area is ", with_unit(asked$amount,
-                                                                                              object$ready$units)), "."),
+                                      if (!is.null(asked$amount)) {
+                                        paste0("; its area is ", with_unit(asked$amount, object$ready$units))
+                                      }, "."),
                     caption = group_caption(object, cells_note(nrow(values))),
                     x = with_unit(shown$columns[1L], object$ready$units),
                     y = with_unit(shown$columns[2L], object$ready$units))
@@ -123,7 +124,8 @@ turned_to_viewer <- function(points, angle) {
   a <- angle * pi / 180
   around <- rbind(c(cos(a[1L]), sin(a[1L]), 0), c(-sin(a[1L]), cos(a[1L]), 0), c(0, 0, 1))
   x <- points %*% around
-  list(x = x[, 1L], y = x[, 3L] * cos(a[2L]) + x[, 2L] * sin(a[2L]), depth = x[, 3L] * sin(a[2L]) - x[, 2L] * cos(a[2L]))
+  list(x = x[, 1L], y = x[, 3L] * cos(a[2L]) + x[, 2L] * sin(a[2L]),
+       depth = x[, 3L] * sin(a[2L]) - x[, 2L] * cos(a[2L]))
 }
 
 # Arrows from the lowest corner along the three axes.

@@ -88,7 +88,8 @@ check_same_kind <- function(drift, strict) {
     return(invisible())
   }
   one <- drift[wrong[1L], ]
-  fl_abort("kind", paste0("The new rows are not of the kind the groups were made from: column ", quoted(one$column), "."),
+  fl_abort("kind", paste0("The new rows are not of the kind the groups were made from: column ",
+                           quoted(one$column), "."),
            found = paste0(percent(one$outside), " of its values ",
                           if (one$number) paste0("lie outside all that was fitted (mean there ", digits3(one$fitted),
                                                  ", here ", digits3(one$new), ")")

@@ -15,9 +15,9 @@ sheet_cell <- 32767L     # characters
 #'
 #' @section Formulas: A spreadsheet runs a cell that begins with `=`, `+`, `-` or `@` (plain numbers apart) or with a
 #'   tab or line break. In CSV and TSV such text, column names included, is therefore written with an apostrophe in
-#'   front, and a warning of class `fjordline_warning_formula` says how many cells that were (`formulas = "neutralise"`);
-#'   `"refuse"` stops instead, and `"keep"` writes them as they are. In XLSX, text stays text and is not run; Parquet and
-#'   JSON are written as they are.
+#'   front, and a warning of class `fjordline_warning_formula` says how many cells that were
+#'   (`formulas = "neutralise"`); `"refuse"` stops instead, and `"keep"` writes them as they are. In XLSX, text stays
+#'   text and is not run; Parquet and JSON are written as they are.
 #' @param x The object.
 #' @param file Path ending in `.csv`, `.tsv`, `.xlsx` (package openxlsx), `.parquet` (nanoparquet) or `.json` (an array
 #'   with an object a row).
@@ -135,15 +135,17 @@ without_formulas <- function(table, formulas) {
   if (found == 0L) {
     return(table)
   }
+  running <- cells[lengths(cells) > 0L]
   first <- if (length(heads) > 0L) paste0("the name of column ", heads[1L])
-  else paste0("row ", cells[lengths(cells) > 0L][[1L]][1L], " of column ", quoted(names(cells)[lengths(cells) > 0L][1L]))
+  else paste0("row ", running[[1L]][1L], " of column ", quoted(names(running)[1L]))
   if (formulas == "refuse") {
     fl_abort("formula", paste0("A spreadsheet would run ", counted(found, "cell"), " as formulas."),
-             found = paste0("The first is ", first, "."), advice = "formulas = \"neutralise\" puts an apostrophe in front.")
+             found = paste0("The first is ", first, "."),
+             advice = "formulas = \"neutralise\" puts an apostrophe in front.")
   }
-  for (column in names(cells)[lengths(cells) > 0L]) {
+  for (column in names(running)) {
     values <- as.character(table[[column]])
-    values[cells[[column]]] <- paste0("'", values[cells[[column]]])
+    values[running[[column]]] <- paste0("'", values[running[[column]]])
     table[[column]] <- values
   }
   names(table)[heads] <- paste0("'", names(table)[heads])

@@ -19,7 +19,7 @@
 #'   largest group, which no rule at all would get right), `missed` (groups that no rule gives), `tree` (from rpart),
 #'   `columns`. `as.data.frame()` gives `rules`.
 #' @section Errors: `fjordline_error_argument` for a partition of one group, `_column` for a misspelt column or one
-#'   that cannot be used, `_package` when rpart is missing.
+#'   that cannot be used, `_values` when rows with values lie in one group only.
 #' @references Breiman, L., Friedman, J. H., Olshen, R. A. and Stone, C. J. (1984). Classification and Regression
 #'   Trees. Wadsworth.
 #' @examples
@@ -74,7 +74,8 @@ path_table <- function(partition, columns) {
   valued <- Reduce(`|`, lapply(partition$ready$data$table[columns], function(values) !is.na(values)))
   rows <- which(partition$group > 0L & valued)
   if (length(unique(partition$group[rows])) < 2L) {
-    fl_abort("values", paste0("Rules need rows of two groups or more that have a value of ", listed(columns, "or"), "."),
+    fl_abort("values", paste0("Rules need rows of two groups or more that have a value of ",
+                             listed(columns, "or"), "."),
              found = paste0(counted(length(rows), "row"), " with a group and a value, ",
                             if (length(rows) > 0L) "all of one group." else "none at all."))
   }
@@ -132,7 +133,8 @@ tree_fidelity <- function(tree, table) {
   size <- nrow(tree$cptable)
   alone <- nrow(tree$frame) == 1L  # then nothing was left out in turns
   list(within = mean(given == table$.group),
-       unseen = if (alone) 1 - wrong_alone else 1 - tree$cptable[size, "xerror"] * wrong_alone, largest = 1 - wrong_alone)
+       unseen = if (alone) 1 - wrong_alone else 1 - tree$cptable[size, "xerror"] * wrong_alone,
+       largest = 1 - wrong_alone)
 }
 
 # --- rules
@@ -246,8 +248,8 @@ fl_facts.fl_paths <- function(x) {
   f <- x$fidelity
   c(
     paste0(capital(counted(nrow(x$rules), "rule")), " give", if (nrow(x$rules) == 1L) "s", " the right group to ",
-           percent(f$within), " of the rows (", percent(f$unseen), " of rows the rules had not seen; the largest group ",
-           "alone is ", percent(f$largest), ")."),
+           percent(f$within), " of the rows (", percent(f$unseen), " of rows the rules had not seen; the largest ",
+           "group alone is ", percent(f$largest), ")."),
     vapply(seq_len(nrow(x$rules)), function(i) rule_fact(x$rules[i, ], x$partition), ""),
     if (length(x$missed) > 0L) paste0("No rule leads to ", groups_said(x$partition, x$missed), "."),
     if (x$left_out > 0L) {

@@ -16,9 +16,9 @@ small_group <- 5L
 #'   its group's rows; at 0.95 one in twenty is. A group of fewer than 5 rows reaches as far as the middle one of the
 #'   others, if that is farther.
 #' @section Drift: Every column is compared with the fitted rows: numbers in ten parts equally full in the fit, other
-#'   columns by value, and missing values (compared with the whole table) as a part of their own. `moved` is the share of values that lie in other parts than they did (half the sum of the
-#'   differences), `p` is of a chi-squared test that both are of one kind, adjusted for the number of columns by Holm's
-#'   method. A column has drifted when p is at most 0.01 and at least a tenth has moved. How the groups are mixed is
+#'   columns by value, and missing values (compared with the whole table) as a part of their own. `moved` is the share
+#'   of values that lie in other parts than they did (half the sum of the differences), `p` is of a chi-squared test
+#'   that both are of one kind, adjusted for the number of columns by Holm's method. A column has drifted when p is at most 0.01 and at least a tenth has moved. How the groups are mixed is
 #'   compared in the same way.
 #' @section Another kind of table: Columns that are missing or hold something else are refused; and so is, from 20 rows
 #'   on, a table with a column of which more than half the values lie outside all that was fitted (or were never seen).
@@ -28,11 +28,12 @@ small_group <- 5L
 #' @param newdata A data frame, or an `fl_data` object, with the columns the partition was made from.
 #' @param reach How far groups reach: a quantile from 0.5 to 1, or `Inf` for no limit.
 #' @param strict `FALSE` places the rows of a table that is of another kind.
-#' @return `fl_place()`: an object of class `fl_place`: `rows` (`row`, `id` where the table has the id column, `group`: 0
-#'   for none of these, `NA` for a row with a missing value, `name`, `nearest`: the group it would go to, `distance` to
+#' @return `fl_place()`: an object of class `fl_place`: `rows` (`row`, `id` where the table has the id column, `group`:
+#'   0 for none of these, `NA` for a row with a missing value, `name`, `nearest`: the group it would go to, `distance` to
 #'   it, `reach`: how far that group reaches, `outside`: columns outside all that was fitted), `drift` (`column`,
 #'   `number`, `rows` with a value, `fitted` and `new` mean, `shift` in fitted standard deviations, `outside`: share of
-#'   values outside, `missing`: share, `moved`, `p`, `drifted`), `mix` (`group`, `name`, `rows`, `fitted` and `new` shares).
+#'   values outside, `missing`: share, `moved`, `p`, `drifted`), `mix` (`group`, `name`, `rows`, `fitted` and `new`
+#'   shares).
 #'   `as.data.frame()` gives `rows`; [fl_export()] writes the new table with its groups.
 #' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did, `_kind` for a table
 #'   of another kind, `_values` for infinite values, `_argument` for a type the method cannot give.
@@ -71,8 +72,8 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
 #' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units (by the
 #'   method's own metric), `"membership"` where the method gives rows to several groups in parts.
 #' @param ... Not used.
-#' @return `predict()`: a value per row of `newdata`, in its order (for memberships a matrix, a column a group); `NA` for
-#'   a row with a missing value.
+#' @return `predict()`: a value per row of `newdata`, in its order (for memberships a matrix, a column a group); `NA`
+#'   for a row with a missing value.
 #' @export
 predict.fl_partition <- function(object, newdata, type = "group", reach = 1, strict = TRUE, ...) {
   check_choice(type, c("group", "distance", "membership"), "type")

@@ -30,7 +30,8 @@ vote_parts <- function(vote, ready) {
     table_parts(ready),
     list(
       short = vote_short(vote), structure = vote$structure, vote = vote, why = vote_figures(vote),
-      lineage = lineage_of(vote), steps = fl_steps(vote), untried = vote_untried(vote), footer = made_with(vote$sweep$seed)
+      lineage = lineage_of(vote), steps = fl_steps(vote), untried = vote_untried(vote),
+      footer = made_with(vote$sweep$seed)
     )
   )
 }
@@ -120,7 +121,7 @@ group_cards <- function(profile, most = 12L) {
          standout = group$standouts, colour = fl_palette(partition$k)[g],
          said = paste0(counted(group$rows, "row"), " (", percent(group$share), ")",
                        if (nzchar(group$standouts)) paste0("; ", group$standouts),
-                       if (left > 0L) paste0(". The ", most, " columns that differ most; ", left, " more are near the average"),
+                       if (left > 0L) paste0(". The ", most, " columns that differ most; ", left, " more differ less"),
                        "."),
          typical = if (length(rows) > 0L) {
            paste0("Most typical: ", listed(if (is.null(partition$id)) paste("row", rows) else partition$id[rows]), ".")

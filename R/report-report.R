@@ -9,8 +9,8 @@ report_forms <- c("html", "md", "docx")
 #' found in it, what was not tried, and how to rerun it. Of a sweep or a vote without a clear count it tells what the
 #' indices said, why that is no decision, and how groups split as the count grows.
 #'
-#' @section Forms: `.html` is self-contained; it also has the rows in three dimensions, to be turned, with their values at
-#'   the pointer. `.docx` is for Word. `.md` is plain Markdown, its figures in a folder
+#' @section Forms: `.html` is self-contained; it also has the rows in three dimensions, to be turned, with their values
+#'   at the pointer. `.docx` is for Word. `.md` is plain Markdown, its figures in a folder
 #'   beside it (`report.md`, `report_files/`).
 #' @param x A partition; a sweep ([fl_sweep()]), which is voted on; or a vote or settled vote.
 #' @param file Path ending in `.html`, `.md` or `.docx`. It is written whole or not at all.
