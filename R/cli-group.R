@@ -62,10 +62,14 @@ cli_named <- function(partition, options) {
   else fl_name(partition, split_pairs(words))
 }
 
-cli_fitted <- function(file, options) {
+# `or_vote`: a vote that decided nothing is given back as it is.
+cli_fitted <- function(file, options, or_vote = FALSE) {
   ready <- cli_ready(cli_data(file, options), options)
   method <- cli_methods(options)[[1L]]
   k <- cli_choice(ready, method, options)
+  if (or_vote && inherits(k, "fl_vote") && is.null(k$settled) && k$verdict %in% undecided) {
+    return(k)
+  }
   if (inherits(k, "fl_vote")) undecided_in_words(k, fl_take(k))
   else fl_partition(ready, method, k = k, seed = cli_seed(options))
 }

@@ -63,7 +63,7 @@ path_nodes <- function(object) {
 }
 
 path_edges <- function(nodes, object) {
-  splits <- tree_splits(object$tree, path_table(object$partition, object$columns))
+  splits <- tree_splits(object$tree, path_table(object$partition, object$columns, object$seed))
   below <- nodes[nodes$number > 1L, ]
   above <- nodes[match(below$number %/% 2L, nodes$number), ]
   said <- vapply(below$number, function(node) {

@@ -1,10 +1,12 @@
 # Which rows fall where, as a short decision tree.
 
+paths_most_rows <- 20000L
+
 #' The groups as a few plain rules
 #'
 #' Grows a small classification tree (Breiman et al. 1984) that repeats the groups from the columns themselves, in their
 #' own units, and says how faithfully it does so: on the rows it was grown from and on rows it had not seen. The rules
-#' describe the groups; they do not define them.
+#' describe the groups; they do not define them. Above 20,000 rows they are made and counted on an even sample of so many.
 #'
 #' @param partition From [fl_partition()], [fl_take()] or [fl_adopt()].
 #' @param columns Names of the columns the rules may use; left out, the features of the preparation. Columns kept aside
@@ -35,7 +37,7 @@ fl_paths <- function(partition, columns = NULL, most_rules = max(8, 2 * partitio
   }
   check_whole(most_rules, "most_rules", least = 2)
   columns <- path_columns(partition, columns)
-  table <- path_table(partition, columns)
+  table <- path_table(partition, columns, seed)
   folds <- path_folds(table$.group, seed)
   grown <- grow_tree(table, folds)
   tree <- short_tree(grown, most_rules, nlevels(table$.group))
@@ -43,7 +45,8 @@ fl_paths <- function(partition, columns = NULL, most_rules = max(8, 2 * partitio
   structure(
     list(rules = rules, fidelity = tree_fidelity(tree, table), missed = setdiff(seq_len(partition$k), rules$group),
          tree = tree, columns = columns, partition = partition,
-         left_out = sum(!is.na(partition$group)) - nrow(table),
+         sampled = nrow(table) == paths_most_rows,
+         left_out = sum(partition$group %in% 0L) + valueless_rows(partition, columns), seed = seed,
          call = code_call("fl_paths", verbatim("groups"),
                           columns = if (!identical(columns, partition$ready$features)) columns,
                           most_rules = most_rules, seed = seed)),
@@ -68,10 +71,16 @@ path_columns <- function(partition, columns) {
   columns
 }
 
+# Rows with a group that have no value in any of the columns.
+valueless_rows <- function(partition, columns) {
+  lacking <- Reduce(`&`, lapply(partition$ready$data$table[columns], is.na))
+  sum(lacking & partition$group > 0L, na.rm = TRUE)
+}
+
 # The columns under plain names, which any column name can stand behind.
-path_table <- function(partition, columns) {
+path_table <- function(partition, columns, seed = 1) {
   # a row without any of the values cannot be asked anything
-  valued <- Reduce(`|`, lapply(partition$ready$data$table[columns], function(values) !is.na(values)))
+  valued <- !Reduce(`&`, lapply(partition$ready$data$table[columns], is.na))
   rows <- which(partition$group > 0L & valued)
   if (length(unique(partition$group[rows])) < 2L) {
     fl_abort("values", paste0("Rules need rows of two groups or more that have a value of ",
@@ -79,6 +88,7 @@ path_table <- function(partition, columns) {
              found = paste0(counted(length(rows), "row"), " with a group and a value, ",
                             if (length(rows) > 0L) "all of one group." else "none at all."))
   }
+  rows <- rows[sampled_rows(length(rows), paths_most_rows, seed)]
   table <- partition$ready$data$table[rows, columns, drop = FALSE]
   table[] <- lapply(table, function(values) {
     if (inherits(values, c("Date", "POSIXt"))) as.double(values)
@@ -252,6 +262,7 @@ fl_facts.fl_paths <- function(x) {
            "group alone is ", percent(f$largest), ")."),
     vapply(seq_len(nrow(x$rules)), function(i) rule_fact(x$rules[i, ], x$partition), ""),
     if (length(x$missed) > 0L) paste0("No rule leads to ", groups_said(x$partition, x$missed), "."),
+    if (x$sampled) paste0("Made and counted on an even sample of ", counted(paths_most_rows, "row"), "."),
     if (x$left_out > 0L) {
       paste0(counted(x$left_out, "row"), " of noise or without any of these values left out.")
     },

@@ -18,8 +18,8 @@ small_group <- 5L
 #' @section Drift: Every column is compared with the fitted rows: numbers in ten parts equally full in the fit, other
 #'   columns by value, and missing values (compared with the whole table) as a part of their own. `moved` is the share
 #'   of values that lie in other parts than they did (half the sum of the differences), `p` is of a chi-squared test
-#'   that both are of one kind, adjusted for the number of columns by Holm's method. A column has drifted when p is at most 0.01 and at least a tenth has moved. How the groups are mixed is
-#'   compared in the same way.
+#'   that both are of one kind, adjusted for the number of columns by Holm's method. A column has drifted when p is at
+#'   most 0.01 and at least a tenth has moved. How the groups are mixed is compared in the same way.
 #' @section Another kind of table: Columns that are missing or hold something else are refused; and so is, from 20 rows
 #'   on, a table with a column of which more than half the values lie outside all that was fitted (or were never seen).
 #'   `strict = FALSE` places such rows all the same.
@@ -29,8 +29,8 @@ small_group <- 5L
 #' @param reach How far groups reach: a quantile from 0.5 to 1, or `Inf` for no limit.
 #' @param strict `FALSE` places the rows of a table that is of another kind.
 #' @return `fl_place()`: an object of class `fl_place`: `rows` (`row`, `id` where the table has the id column, `group`:
-#'   0 for none of these, `NA` for a row with a missing value, `name`, `nearest`: the group it would go to, `distance` to
-#'   it, `reach`: how far that group reaches, `outside`: columns outside all that was fitted), `drift` (`column`,
+#'   0 for none of these, `NA` for a row with a missing value, `name`, `nearest`: the group it would go to, `distance`
+#'   to it, `reach`: how far that group reaches, `outside`: columns outside all that was fitted), `drift` (`column`,
 #'   `number`, `rows` with a value, `fitted` and `new` mean, `shift` in fitted standard deviations, `outside`: share of
 #'   values outside, `missing`: share, `moved`, `p`, `drifted`), `mix` (`group`, `name`, `rows`, `fitted` and `new`
 #'   shares).

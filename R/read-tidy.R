@@ -66,3 +66,76 @@ as.data.frame.fl_score <- function(x, ...) structure(x, class = setdiff(class(x)
 
 #' @export
 as.data.frame.fl_check <- function(x, ...) structure(x, class = setdiff(class(x), "fl_check"), name = NULL)
+
+# --- the same of everything made of a partition
+
+tidy_of <- function(x, ...) tibble::as_tibble(as.data.frame(x))
+
+#' @export
+tidy.fl_sweep <- tidy_of
+
+#' @export
+tidy.fl_vote <- tidy_of
+
+#' @export
+tidy.fl_score <- tidy_of
+
+#' @export
+tidy.fl_agree <- tidy_of
+
+#' @export
+tidy.fl_mismatches <- tidy_of
+
+#' @export
+tidy.fl_profile <- tidy_of
+
+#' @export
+tidy.fl_outcome <- tidy_of
+
+#' @export
+tidy.fl_paths <- tidy_of
+
+#' @export
+tidy.fl_reliability <- tidy_of
+
+#' @export
+tidy.fl_contrast <- tidy_of
+
+#' @export
+tidy.fl_lineage <- tidy_of
+
+#' @export
+tidy.fl_place <- tidy_of
+
+#' @export
+glance.fl_vote <- function(x, ...) {
+  tibble::tibble(method = x$method, preparation = x$preparation, k = x$k, verdict = x$verdict, margin = x$margin,
+                 runner_up = x$runner_up, settled = !is.null(x$settled), p_groups = x$structure$p %||% NA_real_)
+}
+
+#' @export
+glance.fl_agree <- function(x, ...) {
+  values <- stats::setNames(as.list(x$measures$value), x$measures$measure)
+  tibble::tibble(rows = x$rows, left_out = x$left_out, match = x$match, !!!values)
+}
+
+#' @export
+glance.fl_outcome <- function(x, ...) {
+  tibble::tibble(column = x$column, test = x$test$name, statistic = x$test$statistic, p = x$test$p,
+                 effect = x$test$effect, without = x$without)
+}
+
+#' @export
+glance.fl_paths <- function(x, ...) tibble::tibble(rules = nrow(x$rules), !!!x$fidelity)
+
+#' @export
+glance.fl_contrast <- function(x, ...) {
+  tibble::tibble(a = x$said[1L], b = x$said[2L], rows = x$agreement$rows, moved = nrow(x$moved),
+                 adjusted_rand = measure_of(x$agreement, "adjusted_rand"), same = sum(x$fates$fate == "same"))
+}
+
+#' @export
+glance.fl_place <- function(x, ...) {
+  tibble::tibble(rows = nrow(x$rows), none = sum(x$rows$group %in% 0L), unplaced = sum(is.na(x$rows$group)),
+                 reach = x$reach, drifted = if (is.null(x$drift)) NA_integer_ else sum(x$drift$drifted))
+}

@@ -36,6 +36,16 @@ vote_parts <- function(vote, ready) {
   )
 }
 
+# What stands below the title: the table, its preparation, the method.
+title_facts <- function(x, ready) {
+  made <- if (inherits(x, "fl_vote")) {
+    paste0(" Methods: ", listed(vapply(x$sweep$methods, method_said, "")), ", k = ", count_range(x$sweep$k), ".")
+  } else if (x$method$key == adopted_key) paste0(" Groups: ", x$method$label, ".")
+  else paste0(" Method: ", method_said(x$method), ", ", counted(x$k, "group"), ".")
+  paste0(ready$data$name, ": ", counted(ready$total, "row"), ", ", counted(ncol(ready$x), "column"), " used. Preparation: ",
+         ready$name, ".", made)
+}
+
 table_parts <- function(ready) {
   check <- as.data.frame(fl_check(ready$data))
   list(ready = ready, prepared = say_steps(ready$steps), check = check)

@@ -38,6 +38,7 @@ fl_report <- function(x, file, title = NULL) {
   title <- check_text(title %||% paste0("Groups in ", ready$data$name), "title")
   parts <- if (inherits(x, "fl_vote")) vote_parts(x, ready) else partition_parts(x)
   parts$title <- title
+  parts$below <- title_facts(x, ready)
   render_report(parts, file, form)
 }
 

@@ -88,6 +88,15 @@ test_that("the same seed gives the same rules whatever the session drew; hostile
   expect_s3_class(ggplot2::ggplot_build(autoplot(first))$plot, "ggplot")
 })
 
+test_that("long tables are sampled, and this is said", {
+  table <- as.data.frame(random_heaps(21000, 2, 3, sd = 6, seed = 2))
+  groups <- fl_partition(fl_prepare(fl_data(table)), fl_method("kmeans", restarts = 2), k = 3)
+  paths <- fl_paths(groups)
+  expect_equal(sum(paths$rules$rows), 20000)
+  expect_match(fl_facts(paths), "even sample of 20,000 rows", all = FALSE)
+  expect_s3_class(ggplot2::ggplot_build(autoplot(paths))$plot, "ggplot")
+})
+
 test_that("columns that tell nothing, and rows without values, are met and said", {
   table <- heaps()
   table$flat <- 5

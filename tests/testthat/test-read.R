@@ -187,3 +187,21 @@ test_that("the script of everything made of a partition makes it again", {
   expect_match(tail(fl_steps(fl_mismatches(fl_agree(groups))), 1), "mismatches <- fl_mismatches(agreement)", fixed = TRUE)
   expect_error(fl_steps(fl_agree(1:3, 1:3)), class = "fjordline_error_argument", regexp = "vectors")
 })
+
+test_that("tidy() and glance() know everything made of a partition", {
+  ready <- water_ready()
+  sweep <- quick_sweep(ready, fl_method("kmeans", restarts = 3), k = 2:4)
+  groups <- fl_take(sweep, k = 4)
+  made <- list(sweep, fl_vote(sweep), fl_score(groups), fl_agree(groups), fl_mismatches(fl_agree(groups)),
+               fl_profile(groups, sets = 0, audit = FALSE), fl_outcome(groups, "depth"), fl_paths(groups),
+               fl_contrast(groups, fl_take(sweep, k = 3)), fl_lineage(sweep), fl_place(groups, fl_demo("water_samples")))
+  for (x in made) {
+    expect_s3_class(tidy(x), "tbl_df")
+    expect_equal(nrow(tidy(x)), nrow(as.data.frame(x)), info = class(x)[1])
+  }
+  for (i in c(2, 4, 7, 8, 9, 11)) expect_equal(nrow(glance(made[[i]])), 1)
+  expect_equal(glance(made[[2]])$verdict, made[[2]]$verdict)
+  expect_equal(glance(made[[4]])$adjusted_rand, made[[4]]$measures$value[made[[4]]$measures$measure == "adjusted_rand"])
+  expect_equal(glance(made[[9]])$moved, nrow(made[[9]]$moved))
+  expect_equal(glance(made[[11]])$unplaced, 13)
+})
