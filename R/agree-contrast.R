@@ -88,11 +88,6 @@ moved_rows <- function(agreement, a, b) {
 contrast_spaces <- function(a, b, space) {
   if (!is.null(space)) {
     check_made_by(space, "fl_prepare", "space")
-    if (space$total != length(a$group)) {
-      fl_abort("argument", "`space` must be a preparation of the same table.",
-               found = paste0("It has ", counted(space$total, "row"), ", the partitions have ",
-                              thousands(length(a$group)), "."))
-    }
     return(stats::setNames(list(space), space$name))
   }
   spaces <- Filter(function(ready) !is.null(ready$x), list(a$ready, b$ready))
@@ -105,10 +100,11 @@ judged_together <- function(a, b, spaces, indices) {
   common <- !is.na(a$group) & !is.na(b$group)
   scores <- lapply(names(spaces), function(name) {
     score <- function(partition) {
-      label <- ifelse(common, partition$group, NA)
-      if (all(label %in% c(0L, NA))) return(rep(NA_real_, length(keys)))
-      noise <- if (any(label %in% 0L)) "0"
-      scored <- fl_score(fl_adopt(spaces[[name]], label, noise), keys)
+      partition$group[!common] <- NA
+      if (all(partition$group %in% c(0L, NA))) {
+        return(rep(NA_real_, length(keys)))
+      }
+      scored <- fl_score(partition, keys, spaces[[name]])
       scored$value[match(keys, scored$index)]
     }
     tibble::tibble(space = name, index = keys, a = score(a), b = score(b))

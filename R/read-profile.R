@@ -5,7 +5,8 @@ profile_levels <- 30L  # a column with more different values is not described le
 
 #' What the groups are like
 #'
-#' Describes every group on every column that can be described, features and columns kept aside alike: means, medians
+#' Describes every group on every column that can be described, features and columns kept aside alike (a feature of the
+#' table that the preparation does not use counts as kept aside): means, medians
 #' and spreads in the table's own units, shares of categories, and what is distinctly above or below the whole table.
 #' Then it ranks the columns by how well they tell the groups apart, and audits the features: which of them decide.
 #'
@@ -75,7 +76,8 @@ fl_profile <- function(partition, sets = 99, audit = TRUE, seed = 1) {
 described_columns <- function(ready, except = NULL) {
   roles <- ready$data$roles[!ready$data$roles$column %in% except, ]
   used <- ready$features
-  roles <- roles[roles$column %in% used | roles$role == "aside" & !roles$column %in% used, ]
+  # a feature that this preparation does not use did not make the groups either
+  roles <- roles[roles$role %in% c("feature", "aside"), ]
   prepared <- unreduced(ready)
   out <- lapply(seq_len(nrow(roles)), function(i) {
     column <- roles$column[i]
@@ -84,7 +86,7 @@ described_columns <- function(ready, except = NULL) {
     if (all(is.na(values))) {
       return(NULL)
     }
-    role <- if (column %in% used) "feature" else roles$role[i]
+    role <- if (column %in% used) "feature" else "aside"
     if (is.numeric(values)) {
       as_compared <- if (column %in% colnames(prepared)) prepared[, column] else as.double(values)
       return(list(column = column, role = role, number = TRUE, values = as.double(values), compared = as_compared))

@@ -15,8 +15,8 @@
       var ca = Math.cos(view.around), sa = Math.sin(view.around), cb = Math.cos(view.above), sb = Math.sin(view.above);
       var x = p[0] * ca - p[1] * sa, deep = p[0] * sa + p[1] * ca, up = p[2] * cb + deep * sb;
       deep = deep * cb - p[2] * sb;
-      var scale = 0.52 * Math.min(0.8 * width, height) * view.zoom * 3.2 / (3.2 + deep);
-      return { x: width / 2 + x * scale, y: height / 2 - up * scale, deep: deep, scale: scale };
+      var scale = 0.45 * Math.min(0.8 * width, height) * view.zoom * 3.2 / (3.2 + deep);
+      return { x: width / 2 + x * scale, y: height * 0.47 - up * scale, deep: deep, scale: scale };
     }
 
     // Axes cross in the lowest corner, out of the way of the rows.

@@ -111,3 +111,17 @@ test_that("the catalogue states family, direction and source of every index", {
   expect_true(all(nzchar(catalogue$source)) && all(catalogue$direction %in% c("higher", "lower")))
   expect_equal(catalogue$weight[catalogue$key == "bic"], 0)
 })
+
+test_that("groups made on some columns are judged on others", {
+  water <- fl_demo("water_samples")
+  groups <- fl_partition(fl_prepare(water, use = c("temperature", "salinity")), fl_method("kmeans", restarts = 3), k = 4)
+  space <- fl_prepare(water, use = "oxygen")
+  score <- fl_score(groups, "calinski_harabasz", space)
+  rows <- intersect(space$rows, which(!is.na(fl_labels(groups))))
+  x <- space$x[match(rows, space$rows), 1]
+  group <- fl_labels(groups)[rows]
+  within <- sum(vapply(split(x, group), function(v) sum((v - mean(v))^2), 0))
+  between <- sum((x - mean(x))^2) - within
+  expect_equal(score$value, (between / 3) / (within / (length(x) - 4)))
+  expect_error(fl_score(groups, "silhouette", fl_prepare(heap_data())), class = "fjordline_error_argument", regexp = "same table")
+})

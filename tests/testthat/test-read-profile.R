@@ -205,3 +205,13 @@ test_that("levels, ranks and columns of two values are not compared with heaps, 
   expect_setequal(separation$column[!is.na(separation$p_beyond)], c("east", "north"))
   expect_false(anyNA(separation$effect[separation$role == "feature"]))
 })
+
+test_that("features that a preparation does not use are described as kept aside, and tested plainly", {
+  ready <- fl_prepare(fl_demo("water_samples"), use = c("temperature", "salinity"))
+  profile <- fl_profile(fl_partition(ready, fl_method("kmeans", restarts = 3), k = 3), sets = 9)
+  told <- profile$separation
+  expect_equal(told$role[match(c("temperature", "oxygen", "depth", "station"), told$column)],
+               c("feature", "aside", "aside", "aside"))
+  expect_true(is.na(told$p_beyond[told$column == "oxygen"]))
+  expect_false("water_mass" %in% told$column)
+})
