@@ -3,7 +3,8 @@ options_group <- function() {
     option("method", paste0("method: ", methods_known()), "kmeans"),
     option("k", "count of groups; left out, a vote over 1-10 decides"),
     option("reason", "with --k: hold the vote, overrule it with --k, and keep this reason"),
-    option("names", names_help)
+    option("names", names_help),
+    option("saved", "a saved model (.json): place the rows into its groups instead of making groups")
   ), options_fit)
 }
 
@@ -64,6 +65,9 @@ cli_named <- function(partition, options) {
 
 # `or_vote`: a vote that decided nothing is given back as it is.
 cli_fitted <- function(file, options, or_vote = FALSE) {
+  if (!is.null(options$saved)) {
+    return(fl_adopt(fl_place(fl_load(options$saved), cli_data(file, options))))
+  }
   ready <- cli_ready(cli_data(file, options), options)
   method <- cli_methods(options)[[1L]]
   k <- cli_choice(ready, method, options)

@@ -160,7 +160,9 @@ fl_load <- function(file) {
   check_model(fields, file)
   method <- if (identical(fields$method$key, adopted_key)) adopted_method()
   else do.call(fl_method, c(fields$method$key, fields$method$settings))
-  tryCatch(model_partition(fields, method), error = unfit)
+  out <- tryCatch(model_partition(fields, method), error = unfit)
+  out$file <- file
+  out
 }
 
 refuse_model <- function(file, why) {

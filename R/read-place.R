@@ -63,7 +63,9 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
   structure(
     list(rows = placed_rows(partition, table, group, placed, limits, outside_columns(fitted, frame)), drift = drift,
          mix = group_mix(partition, group), reach = reach, guarded = !is.null(limits), partition = partition,
-         table = table, name = if (inherits(newdata, "fl_data")) newdata$name else "the new table"),
+         table = table, x = x, data = if (inherits(newdata, "fl_data")) newdata,
+         call = code_call("fl_place", verbatim("model"), verbatim("newdata"), reach = if (reach != 1) reach,
+                          strict = if (!strict) strict), name = if (inherits(newdata, "fl_data")) newdata$name else "the new table"),
     class = "fl_place"
   )
 }
@@ -110,6 +112,9 @@ partition_columns <- function(partition) {
 
 # By group: quantiles of the distances of its own rows to it, a column a share of reach_grid.
 partition_reach <- function(partition) {
+  if (!is.null(partition$placed)) {
+    return(partition_reach(partition$placed$partition))
+  }
   if (!is.null(partition$reach) || is.null(partition$ready$x)) {
     return(partition$reach)
   }

@@ -12,7 +12,8 @@ fl_facts.fl_profile <- function(x) {
            }, "."),
     vapply(seq_len(nrow(groups)), function(g) group_fact(groups[g, ], x$partition), ""),
     tightness_fact(groups, x$partition),
-    if (x$partition$method$key == adopted_key) adopted_fact else beyond_fact(features, x$sets),
+    if (!is.null(x$partition$placed)) placed_fact
+    else if (x$partition$method$key == adopted_key) adopted_fact else beyond_fact(features, x$sets),
     deciding_fact(x), aside_fact(x$separation)
   )
 }
@@ -23,12 +24,14 @@ effect_said <- function(tested) {
 }
 
 group_fact <- function(group, partition) {
-  paste0(group_title(partition, group$group), ": ", counted(group$rows, "row"), " (", percent(group$share), "); ",
-         standouts_said(group), ".")
+  paste0(group_title(partition, group$group), ": ", if (group$rows > 0L) {
+    paste0(counted(group$rows, "row"), " (", percent(group$share), "); ")
+  }, standouts_said(group), ".")
 }
 
 standouts_said <- function(groups) {
-  ifelse(nzchar(groups$standouts), groups$standouts, "near the average of the table")
+  ifelse(groups$rows == 0L, "no row", ifelse(nzchar(groups$standouts), groups$standouts,
+                                             "near the average of the table"))
 }
 
 tightness_fact <- function(groups, partition) {
@@ -40,6 +43,9 @@ tightness_fact <- function(groups, partition) {
          group_said(partition, groups$group[which.max(groups$tightness)]), "; the two nearest are ",
          groups_said(partition, sort(c(groups$group[close], groups$nearest[close]))), ".")
 }
+
+placed_fact <- paste("The rows were placed into the groups by these features: that they differ between the groups proves",
+                     "nothing by itself.")
 
 adopted_fact <- paste("The labels were made elsewhere. If they were made from these features, that they differ between",
                       "the groups proves nothing by itself.")

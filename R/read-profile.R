@@ -26,7 +26,7 @@ profile_levels <- 30L  # a column with more different values is not described le
 #' @section Deciding columns: `explained` is a feature's between-group share of its own spread, `between` its share of
 #'   all spread between groups, `without` the adjusted Rand index with the partition fitted without it. A feature that
 #'   holds more than 0.6 of `between`, or without which the index falls below 0.5, decides.
-#' @param partition From [fl_partition()] or [fl_take()].
+#' @param partition From [fl_partition()], [fl_take()] or [fl_adopt()]; or new rows placed by [fl_place()].
 #' @param sets How many heaps of each kind to draw for the tests of features; 0 leaves them out. Above 1,000 rows heaps
 #'   of that many rows are drawn.
 #' @param audit `TRUE` fits the partition once more without each feature (up to 50 features, with at most ten restarts;
@@ -53,6 +53,7 @@ profile_levels <- 30L  # a column with more different values is not described le
 #' profile$separation
 #' @export
 fl_profile <- function(partition, sets = 99, audit = TRUE, seed = 1) {
+  if (inherits(partition, "fl_place")) partition <- fl_adopt(partition)
   check_made_by(partition, "fl_partition", "partition")
   need_rows(partition)
   check_whole(sets, "sets", least = 0)

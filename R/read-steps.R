@@ -50,6 +50,9 @@ fl_steps.fl_vote <- function(x) {
 fl_steps.fl_partition <- function(x) c(fitting_steps(x), naming_steps(x))
 
 fitting_steps <- function(x) {
+  if (!is.null(x$placed)) {
+    return(placed_steps(x))
+  }
   if (!is.null(x$origin)) {
     return(c(x$before, paste("groups <-", x$call)))
   }
@@ -63,7 +66,7 @@ fitting_steps <- function(x) {
 
 # Names as they are, wherever they came from.
 naming_steps <- function(x) {
-  if (has_names(x)) paste("groups <-", code_call("fl_name", verbatim("groups"), names = x$names))
+  if (has_names(x) && !identical(x$names, x$placed$partition$names)) paste("groups <-", code_call("fl_name", verbatim("groups"), names = x$names))
 }
 
 # What is made of a partition, by the call that made it.

@@ -5,7 +5,8 @@ partition_parts <- function(x) {
   agreement <- if (!is.null(truth_of(ready$data)) && !identical(x$labelled_by, columns_of(ready$data, "truth"))) {
     fl_agree(x)
   }
-  gate <- x$vote$structure %||% fl_structure(ready, seen_metric(x$method), seed = x$seed)
+  # rows placed into groups that were there before do not have to show groups of their own
+  gate <- if (is.null(x$placed)) x$vote$structure %||% fl_structure(ready, seen_metric(x$method), seed = x$seed)
   # Not every method can be fitted to a part of the rows.
   reliability <- tryCatch(fl_reliability(x, seed = x$seed), fjordline_error_method = function(e) NULL)
   profile <- fl_profile(x, seed = x$seed)
@@ -14,7 +15,7 @@ partition_parts <- function(x) {
     table_parts(ready),
     list(
       short = partition_short(x, agreement, gate, reliability, profile), structure = gate, reliability = reliability,
-      partition = x, vote = x$vote, agreement = agreement, profile = profile, paths = paths,
+      placed = x$placed, partition = x, vote = x$vote, agreement = agreement, profile = profile, paths = paths,
       mismatches = if (!is.null(agreement)) fl_mismatches(agreement), cards = group_cards(profile),
       outcome = course_of(x), steps = fl_steps(x), untried = report_untried(x),
       silhouettes = has_silhouettes(x), turnable = function() turnable_space(x),
@@ -79,13 +80,15 @@ partition_short <- function(x, agreement, gate, reliability, profile) {
   facts <- fl_facts(x)
   vote <- x$vote
   sure <- paste(c(
-    fl_facts(gate)[1L],
-    if (is.null(vote)) "The count was given, not chosen by a vote."
+    if (!is.null(gate)) fl_facts(gate)[1L],
+    if (!is.null(x$placed)) c(x$placed$partition$decision, none_fact(x$placed), drift_fact(x$placed))
+    else if (is.null(vote)) "The count was given, not chosen by a vote."
     else c(vote_headline(vote), family_fact(vote), if (!is.null(vote$settled)) settled_fact(vote$settled)),
     if (!is.null(reliability)) fl_facts(reliability)[1L]
   ), collapse = " ")
   doubt <- paste(c(if (!is.null(vote)) track_fact(vote), if (isFALSE(gate$groups)) fl_facts(gate)[3L],
-                   if (x$method$key == adopted_key) "The labels were made elsewhere; nothing here tells how."
+                   if (!is.null(x$placed)) "Nothing was fitted anew: whether other groups would do better was not asked."
+                   else if (x$method$key == adopted_key) "The labels were made elsewhere; nothing here tells how."
                    else paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
   c(
     "How many?" = facts[1L], "How sure?" = sure, "What are they?" = groups_in_short(profile),
@@ -148,6 +151,9 @@ group_cards <- function(profile, most = 12L) {
 signed <- function(v) paste0(ifelse(v >= 0, "+", "\u2212"), formatC(abs(v), digits = 1L, format = "f"), " sd")
 
 report_untried <- function(x) {
+  if (!is.null(x$placed)) {
+    return("Fitting groups to these rows: they were placed into groups made before.")
+  }
   if (!is.null(x$vote)) {
     return(vote_untried(x$vote))
   }

@@ -5,7 +5,9 @@
 #' Groups made by another program, by hand or by an expert, or the known classes themselves, become a partition: it is
 #' scored, compared, profiled, drawn and reported like any other. Rows are never moved: the labels stay as they are.
 #'
-#' @param ready From [fl_prepare()]: the columns the groups are read and judged on.
+#' @param ready From [fl_prepare()]: the columns the groups are read and judged on. Or new rows placed by [fl_place()],
+#'   which need no `labels`: they become a partition of their own table, with the numbers and names of the groups they
+#'   were placed into, so that next month's rows can be profiled and reported without the old table.
 #' @param labels A label for every row of the table, in its order (text, a factor or numbers; `NA` for none), or the
 #'   name of a column that holds them.
 #' @param noise The label that means "in no group", where there is one.
@@ -22,8 +24,14 @@
 #' stations <- fl_adopt(ready, "station")
 #' stations
 #' fl_score(stations)
+#' # next month's rows in this month's groups
+#' groups <- fl_partition(ready, k = 5)
+#' fl_adopt(fl_place(groups, head(as.data.frame(fl_demo("water_samples")), 100)))
 #' @export
-fl_adopt <- function(ready, labels, noise = NULL, name = NULL) {
+fl_adopt <- function(ready, labels = NULL, noise = NULL, name = NULL) {
+  if (inherits(ready, "fl_place")) {
+    return(placed_partition(ready, name))
+  }
   check_made_by(ready, "fl_prepare", "ready")
   if (is.null(ready$x)) fl_abort("model", "This preparation was loaded from a file, which keeps no rows.")
   given <- adopted_labels(ready, labels)

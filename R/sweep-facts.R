@@ -9,7 +9,7 @@ fl_facts.fl_partition <- function(x) {
            listed(paste0(if (has_names(x)) paste0(group_said(x, x$groups$group), " "), sizes, " (",
                          percent(x$groups$share), ")")), " rows."),
     left_facts(x$ready$left),
-    if (noise > 0L) paste0(counted(noise, "row"), " ", if (noise == 1L) "is" else "are", " noise (0)."),
+    if (noise > 0L) paste0(counted(noise, "row"), " ", if (noise == 1L) "is " else "are ", noise_word(x), " (0)."),
     explained_fact(x), restart_fact(x), x$notes, medoid_fact(x), decision_facts(x$vote)
   )
 }

@@ -3,9 +3,12 @@
 
 # A name a group: the group's own, or "group 3".
 group_names <- function(partition, g = seq_len(partition$k)) {
-  numbered <- ifelse(g %in% c("0", 0L), "noise", paste("group", g))
+  numbered <- ifelse(g %in% c("0", 0L), noise_word(partition), paste("group", g))
   ifelse(has_name(partition, g), partition$names[place_of(g)], numbered)
 }
+
+# What 0 means: rows that a method left out, or that were placed into none of the groups.
+noise_word <- function(partition) if (is.null(partition$placed)) "noise" else "none of these"
 
 has_names <- function(partition) !is.null(partition$names)
 
@@ -31,7 +34,8 @@ groups_said <- function(partition, g) {
 
 # In a table or a legend: 3, or 3 and its name.
 group_label <- function(partition, g) {
-  ifelse(has_name(partition, g), paste(g, group_names(partition, g)), as.character(g))
+  named <- has_name(partition, g) | has_names(partition) & g %in% c("0", 0L)
+  ifelse(named, paste(g, group_names(partition, g)), as.character(g))
 }
 
 # As the head of a column or a card: Group 3, or Group 3 and its name in quotes.

@@ -139,7 +139,7 @@ test_that("the options of verbs carry the names of the R arguments", {
                                "fl_rows", "fl_contrast", "autoplot.fl_partition"),
                              function(f) names(formals(f))))
   # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
-  own <- c("figures", "out", "centres", "rule_columns", "ids", "named_k", "other", "other_use", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
+  own <- c("figures", "out", "centres", "rule_columns", "ids", "named_k", "other", "other_use", "saved", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
   for (verb in cli_verbs()) {
     names <- vapply(verb$options, `[[`, "", "name")
     expect_equal(setdiff(names, c(arguments, own)), character())
@@ -409,4 +409,33 @@ test_that("place answers none of these, and refuses a table of another kind with
   expect_match(refused$err, "not of the kind", all = FALSE)
   expect_equal(shell("place", model, odd, "--strict", "no")$status, 0)
   expect_equal(shell("place", model, odd, "--strict", "maybe")$status, 2)
+})
+
+test_that("a model of today labels, profiles and reports next month's rows in a fresh process, without the old table", {
+  folder <- withr::local_tempdir()
+  at <- function(name) file.path(folder, name)
+  table <- read.csv(water_file)
+  today <- seq_len(nrow(table)) %% 2 == 0
+  write.csv(table[today, ], at("today.csv"), row.names = FALSE)
+  write.csv(table[!today & table$water_mass != "glacial melt", ], at("next.csv"), row.names = FALSE)
+  made <- shell("group", at("today.csv"), water_roles, "--k", "5", "--names", "classes", "--model", at("m.json"))
+  expect_equal(made$status, 0)
+  unlink(at("today.csv"))
+  roles <- c("--truth", "water_mass", "--id", "sample", "--aside", "station,date,longitude,latitude,depth", "--saved", at("m.json"))
+  profile <- shell("profile", at("next.csv"), roles)
+  expect_equal(profile$status, 0)
+  said <- paste(trimws(profile$out), collapse = " ")
+  expect_match(said, "Group [0-9] \"glacial melt\": no row")
+  expect_match(said, "The rows were placed into the groups by these features")
+  json <- jsonlite::fromJSON(paste(shell("profile", at("next.csv"), roles, "--json")$out, collapse = "\n"))
+  model <- fl_load(at("m.json"))
+  next_month <- fl_data(at("next.csv"), id = "sample", truth = "water_mass", aside = c("station", "date", "longitude", "latitude", "depth"))
+  expect_equal(json$groups$rows, tabulate(predict(model, next_month), 5))
+  skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
+  report <- shell("report", at("next.csv"), roles, "--out", at("next.html"))
+  expect_equal(report$status, 0)
+  page <- paste(readLines(at("next.html"), warn = FALSE), collapse = " ")
+  for (part in c("Since the groups were made", "glacial melt", "fl_load(", "fl_place(model, newdata)", "Nothing was fitted anew")) {
+    expect_true(grepl(part, page, fixed = TRUE), info = part)
+  }
 })

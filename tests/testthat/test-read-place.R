@@ -153,3 +153,30 @@ test_that("values that go missing are drift; those the table always lacked are n
   gone$oxygen <- NA_real_
   expect_match(fl_facts(fl_place(groups, gone)), "oxygen \\(no value at all, 100 % missing", all = FALSE)
 })
+
+test_that("placed rows are a partition of their own table: same numbers and names, means of the new rows", {
+  groups <- fl_name(fl_partition(water_ready(), fl_method("kmeans", restarts = 5), k = 5), letters[1:5])
+  table <- as.data.frame(fl_demo("water_samples"))
+  new <- fl_data(table[table$oxygen > 4 | is.na(table$oxygen), ], truth = "water_mass", id = "sample", aside = c("station", "date"))
+  placed <- fl_place(groups, new, strict = FALSE)
+  adopted <- fl_adopt(placed)
+  expect_identical(fl_labels(adopted), placed$rows$group)
+  expect_equal(adopted$names, letters[1:5])
+  expect_equal(adopted$groups$rows, tabulate(placed$rows$group[placed$rows$group > 0], 5))
+  for (g in which(adopted$groups$rows > 0)) {
+    expect_equal(adopted$groups$salinity[g], mean(new$table$salinity[adopted$group %in% g]))
+  }
+  expect_equal(fl_profile(placed, sets = 0, audit = FALSE)$groups$rows, adopted$groups$rows)
+  expect_equal(fl_agree(adopted)$rows, sum(!is.na(placed$rows$group)))
+  room <- new.env()
+  for (step in fl_steps(groups)) eval(parse(text = step), room)
+  expect_match(paste(fl_steps(adopted), collapse = " "), "fl_adopt\\(placed\\)")
+  for (view in c("plane", "boxes", "profiles", "beside", "silhouette")) {
+    expect_s3_class(ggplot2::ggplot_build(autoplot(adopted, view))$plot, "ggplot")
+  }
+  # saved again, it still labels and guards
+  file <- withr::local_tempfile(fileext = ".json")
+  fl_save(adopted, file)
+  expect_equal(suppressWarnings(predict(fl_load(file), new, strict = FALSE)), placed$rows$group)
+  expect_error(fl_adopt(fl_place(groups, transform(table[1:30, ], oxygen = NA_real_))), class = "fjordline_error_values")
+})
