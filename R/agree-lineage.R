@@ -148,10 +148,12 @@ lineage_names <- function(groups, partitions, from) {
   for (i in rev(seq_len(at - 1L))) {
     below <- which(groups$k == counts[i + 1L])
     out[groups$k == counts[i]] <- vapply(seq_len(counts[i]), function(g) {
-      paste(out[below[groups$parent[below] %in% g]], collapse = " + ")
+      children <- out[below[groups$parent[below] %in% g]]
+      children <- children[!is.na(children)]
+      if (length(children) > 0L) paste(children, collapse = " + ") else NA_character_
     }, "")
   }
-  ifelse(nzchar(out), out, NA_character_)
+  out
 }
 
 # A single child keeps its parent's name; several get letters, the largest first.

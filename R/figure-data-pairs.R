@@ -69,7 +69,7 @@ draw_pairs <- function(data, columns, style, most = 7L) {
     geom_text(data = panel(text), aes(label = .data$label, size = 3 + 3.5 * .data$strength), colour = ink) +
     scale_size_identity() +
     ggplot2::facet_grid(ggplot2::vars(.data$row), ggplot2::vars(.data$column), scales = "free",
-                        labeller = ggplot2::labeller(.rows = short_name)) +
+                        labeller = ggplot2::labeller(.default = function(n) shortened(n, max(12L, 76L %/% length(chosen))))) +
     scale_x_continuous(n.breaks = 3) + scale_y_continuous(n.breaks = 3) +
     words_on(title = paste0("The closest pair: ", chosen[best[1L]], " and ", chosen[best[2L]], " (r = ",
                             fixed2(r[most_r]), ")"),
@@ -82,8 +82,6 @@ draw_pairs <- function(data, columns, style, most = 7L) {
     fl_theme(11) + theme(panel.spacing = unit(6, "pt"), panel.border = element_rect(fill = NA, colour = "#D5DDE0"),
                        strip.text.y = element_text(size = rel(0.8)))
 }
-
-short_name <- function(names) ifelse(nchar(names) > 12L, paste0(substr(names, 1L, 11L), "\u2026"), names)
 
 pair_points <- function(values, pairs, class) {
   vctrs::vec_rbind(!!!lapply(seq_len(nrow(pairs)), function(p) {

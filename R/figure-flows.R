@@ -31,7 +31,7 @@ draw_contrast_flows <- function(object) {
   sides <- list(object$a, object$b)
   both <- !is.na(object$a$group) & !is.na(object$b$group)
   labels <- lapply(sides, function(side) side$group[both])
-  said <- function(side, width = 22L) function(g) legend_labels(side, width)(g)
+  said <- function(side) legend_labels(side, 24L)
   facts <- fl_facts(object)
   draw_flows(labels, reference = 1L, node_text = lapply(sides, said), heads = object$said) +
     words_on(title = sub("\\.$", "", facts[1L]), subtitle = utils::head(facts[-1L], 3L),
@@ -51,7 +51,7 @@ autoplot.fl_lineage <- function(object, k = NULL, ...) {
   labels <- lapply(object$partitions, function(one) one$group[both])
   node_text <- lapply(counts, function(count) {
     mine <- object$groups[object$groups$k == count, ]
-    function(g) if (named) folded_each(mine$name[as.integer(g)], 18L) else as.character(g)
+    function(g) if (named) fitted_words(lineage_said(mine, g), 20L, count >= crowded_from) else as.character(g)
   })
   facts <- fl_facts(object)
   lasting <- utils::head(grep("^From ", facts, value = TRUE), 4L)
@@ -63,9 +63,12 @@ autoplot.fl_lineage <- function(object, k = NULL, ...) {
              x = NULL, y = NULL)
 }
 
-beside_bars <- "Beside the bars: the group and its rows."
+lineage_said <- function(groups, g) {
+  name <- groups$name[as.integer(g)]
+  ifelse(is.na(name), paste("group", g), name)
+}
 
-folded_each <- function(text, width) vapply(text, folded, "", width = width, USE.NAMES = FALSE)
+beside_bars <- "Beside the bars: the group and its rows."
 
 # The count whose names carry no letters and no sums: where they were given.
 named_level <- function(object) {
@@ -84,7 +87,12 @@ draw_flows <- function(labels, reference, node_text, heads) {
   columns <- length(labels)
   last <- nodes$column == columns
   nodes$side <- ifelse(last, nodes$column + bar_half + 0.02, nodes$column - bar_half - 0.02)
+  # labels of thin bars are moved apart
+  nodes$at <- stats::ave((nodes$bottom + nodes$top) / 2, nodes$column, FUN = function(at) {
+    moved_apart(at, 0.036 * diff(range(nodes$bottom)))
+  })
   wide <- columns <= 2L
+  longest <- max(nchar(unlist(strsplit(nodes$text[last], "\n"))))
   # between many columns a number alone has room, on the bar
   inside <- !wide & !last
   tall <- nodes$top - nodes$bottom > 0.018 * max(nodes$top)
@@ -96,7 +104,7 @@ draw_flows <- function(labels, reference, node_text, heads) {
                                 ymax = .data$top), fill = nodes$colour, colour = "white", linewidth = 0.5) +
     (if (wide || any(last)) {
       shown <- nodes[if (wide) rep(TRUE, nrow(nodes)) else last, ]
-      geom_text(data = shown, aes(.data$side, (.data$bottom + .data$top) / 2, label = .data$text),
+      geom_text(data = shown, aes(.data$side, .data$at, label = .data$text),
                 hjust = ifelse(shown$column == columns, 0, 1), size = 3.9, colour = ink, lineheight = 0.9)
     }) +
     (if (any(inside & tall)) {
@@ -105,7 +113,7 @@ draw_flows <- function(labels, reference, node_text, heads) {
     }) +
     group_scale(sort(unique(labels[[reference]])), scale_fill_manual) +
     scale_x_continuous(breaks = seq_len(columns), labels = folded_each(heads, 26L), position = "top",
-                       expand = expansion(mult = if (wide) 0.42 else c(0.04, 0.16))) +
+                       expand = expansion(mult = if (wide) 0.42 else c(0.04, 0.02 + 0.0098 * longest))) +
     scale_y_continuous(breaks = NULL, expand = expansion(0.01)) +
     fl_theme() + theme(panel.grid = element_blank(), panel.grid.major = element_blank(), legend.position = "none",
                        axis.text.x = element_text(colour = ink, face = "bold"))
@@ -196,24 +204,40 @@ draw_both_planes <- function(object) {
   points$shown <- paste0(ifelse(second, "b", "a"), points$group)
   colours <- contrast_colours(object)
   shown <- points[drawn, ]
-  moved <- shown[shown$row %in% object$moved$row, ]
+  moved <- shown[shown$row %in% ringed_rows(shown[shown$row %in% object$moved$row & !second[drawn], ])$row, ]
   discs <- stats::aggregate(cbind(x, y) ~ said + shown + group, points[points$group > 0L, ], mean)
   facts <- fl_facts(object)
+  crowded <- max(object$a$k, object$b$k) >= 7L
   ggplot(shown, aes(.data$x, .data$y, colour = .data$shown)) +
     geom_point(size = if (nrow(shown) > 6000L) 0.8 else 1.7, alpha = 0.75) +
     geom_point(data = moved, shape = 21, size = 3.8, stroke = 0.6, colour = ink, fill = NA) +
-    disc_layers(discs, sides, second = discs$said == heads[2L], colours) +
+    disc_layers(discs, sides, second = discs$said == heads[2L], colours, by_name = !crowded) +
     facet_wrap("said") +
-    scale_colour_manual(values = colours) + scale_fill_manual(values = colours) +
+    plane_names(object, colours, crowded) + scale_fill_manual(values = colours, guide = "none") +
     words_on(title = sub("\\.$", "", facts[1L]),
-             subtitle = c(map$said, "Rings: rows off the matching. Matched groups share a colour."),
+             subtitle = c(map$said, paste0("Rings: ", ring_word(length(unique(moved$row)), nrow(object$moved)),
+                                         "rows off the matching. Matched groups share a colour.")),
              caption = data_caption(base$ready, drawn_note(which(drawn[!second]), sum(kept))), x = map$x, y = map$y) +
-    fl_theme() + theme(legend.position = "none")
+    fl_theme() + theme(legend.position = if (crowded) "right" else "none")
+}
+
+# Where names have no room in the plane, a legend: groups of the first, and those of the second that match none.
+plane_names <- function(object, colours, crowded) {
+  sides <- list(a = object$a, b = object$b)
+  keys <- names(colours)[!duplicated(colours) & !grepl("0$", names(colours))]
+  said <- function(key) {
+    g <- as.integer(substring(key, 2L))
+    side <- substr(key, 1L, 1L)
+    ifelse(side == "a", group_label(sides$a, g), paste0(group_label(sides$b, g), " (right)"))
+  }
+  list(scale_colour_manual(values = colours, breaks = keys, labels = shortened(said(keys), 24L),
+                           name = if (has_names(object$a)) "group" else "group, on the left"),
+       if (crowded) guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1, shape = 16))))
 }
 
 # Where every group lies: its number on a disc, or its name.
-disc_layers <- function(discs, sides, second, colours) {
-  discs$named <- ifelse(second, has_name(sides[[2L]], discs$group), has_name(sides[[1L]], discs$group))
+disc_layers <- function(discs, sides, second, colours, by_name) {
+  discs$named <- by_name & ifelse(second, has_name(sides[[2L]], discs$group), has_name(sides[[1L]], discs$group))
   discs$label <- ifelse(second, group_names(sides[[2L]], discs$group), group_names(sides[[1L]], discs$group))
   plain <- discs[!discs$named, ]
   named <- discs[discs$named, ]

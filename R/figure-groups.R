@@ -9,7 +9,7 @@ grouped_data <- function(object, columns) {
   data$apart <- NULL
   group <- object$group[rows]
   numbers <- sort(unique(group))
-  class <- factor(group, numbers, folded_each(ifelse(numbers == 0L, "noise", group_label(object, numbers)), 22L))
+  class <- factor(group, numbers, legend_labels(object, 22L)(numbers))
   list(data = data, columns = columns, style = list(class = class, class_name = "group"))
 }
 
@@ -75,7 +75,8 @@ draw_group_boxes <- function(object, asked, most = 12L) {
     }))
   }))
   effect <- vapply(chosen, function(column) variance_test(as.double(shown$data$table[[column]]), group)$effect, 0)
-  boxes$column <- factor(boxes$column, chosen, folded_each(with_unit(chosen, object$ready$units), 30L))
+  boxes$column <- factor(boxes$column, chosen, shortened(with_unit(chosen, object$ready$units),
+                                                    92L %/% panel_columns(length(chosen))))
   boxes$group <- factor(boxes$group, rev(sort(unique(group))))
   ggplot(boxes[!is.na(boxes$middle), ], aes(y = .data$group, colour = .data$group)) +
     geom_segment(aes(x = .data$low, xend = .data$high, yend = .data$group), linewidth = 0.6) +
@@ -102,8 +103,9 @@ draw_group_profiles <- function(object, asked, most = 150L) {
   if (!same) values <- scaled_columns(values)
   group <- object$group[object$ready$rows]
   panel <- shown$style$class
-  levels(panel) <- paste0(folded_each(group_names(object, sort(unique(group))), 30L), ": ",
-                          vapply(tabulate(panel, nlevels(panel)), thousands, ""), " rows")
+  room <- 84L %/% panel_columns(nlevels(panel))
+  levels(panel) <- folded_each(paste0(shortened(group_names(object, sort(unique(group))), 2L * room - 12L), ": ",
+                                      vapply(tabulate(panel, nlevels(panel)), thousands, ""), " rows"), room)
   drawn <- unlist(lapply(split(seq_along(group), group), function(rows) rows[drawn_rows(length(rows), most)]))
   lines <- data.frame(row = rep(drawn, ncol(values)), place = rep(seq_along(chosen), each = length(drawn)),
                       value = as.vector(values[drawn, ]), panel = rep(panel[drawn], ncol(values)),
@@ -120,7 +122,7 @@ draw_group_profiles <- function(object, asked, most = 150L) {
     geom_line(data = middle, aes(.data$place, .data$middle), linewidth = 1.3) +
     facet_wrap("panel", ncol = panel_columns(nlevels(panel))) +
     group_scale(sort(unique(group))) +
-    scale_x_continuous(breaks = marks, labels = short_name(chosen[marks]), expand = expansion(mult = 0.02)) +
+    scale_x_continuous(breaks = marks, labels = shortened(chosen[marks], if (nlevels(panel) > 4L) 12L else 16L), expand = expansion(mult = 0.02)) +
     words_on(title = profiles_title(object, values, group, chosen),
              subtitle = paste0("A panel a group. Thin lines: rows; thick: the group's median; dashed: the median of ",
                                "all rows. ", if (same) "Values as measured."
@@ -157,7 +159,7 @@ draw_group_images <- function(object, asked, typical = 4L, most = 8L) {
     image_cells(values[at[kept], , drop = FALSE], grid,
                 data.frame(group = rows$group[kept], place = paste("typical row", place[kept])))
   )
-  pictures$group <- factor(pictures$group, groups, folded_each(group_names(object, groups), 14L))
+  pictures$group <- factor(pictures$group, groups, legend_names(object, groups, 14L))
   ggplot(pictures, aes(.data$x, .data$y, fill = .data$value)) +
     ggplot2::geom_raster() +
     ggplot2::facet_grid(ggplot2::vars(.data$group), ggplot2::vars(.data$place), switch = "y") +

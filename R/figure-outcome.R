@@ -31,6 +31,8 @@ autoplot.fl_outcome <- function(object, ...) {
   }
   rows$group <- factor(rows$group, seq_len(object$partition$k))
   facts <- fl_facts(object)
+  crowded <- object$partition$k >= crowded_from
+  tilt <- has_names(object$partition) && (crowded || length(levels) > 1L)
   ggplot(rows, aes(.data$group, .data$value, colour = .data$group)) +
     geom_hline(data = overall, aes(yintercept = .data$value), linetype = "dashed", colour = ink_soft) +
     geom_segment(aes(xend = .data$group, y = .data$low, yend = .data$high), linewidth = 1.4, na.rm = TRUE) +
@@ -47,7 +49,7 @@ autoplot.fl_outcome <- function(object, ...) {
              )), x = "group",
              y = if (object$number) paste("mean", with_unit(object$column, object$partition$ready$units))
              else paste("share of the group's rows,", object$column)) +
-    fl_theme() + theme(legend.position = "none")
+    fl_theme() + theme(legend.position = "none", axis.text.x = tilted(tilt))
 }
 
 draw_course <- function(object) {
@@ -55,11 +57,11 @@ draw_course <- function(object) {
   levels <- unique(rows$level)
   rows$place <- match(rows$level, levels)
   partition <- object$partition
-  rows$panel <- factor(rows$group, seq_len(partition$k), folded_each(group_names(partition), 26L))
+  rows$panel <- factor(rows$group, seq_len(partition$k), legend_names(partition, seq_len(partition$k), 84L %/% panel_columns(partition$k)))
   rows$group <- factor(rows$group, seq_len(partition$k))
   overall <- data.frame(panel = factor(levels(rows$panel), levels(rows$panel)),
                         value = partition$groups$rows / sum(partition$groups$rows))
-  marks <- seq(1L, length(levels), by = ceiling(length(levels) / 4))
+  marks <- seq(1L, length(levels), by = ceiling(length(levels) / if (partition$k > 6L) 3 else 4))
   facts <- fl_facts(object)
   ggplot(rows, aes(.data$place, .data$value, colour = .data$group, fill = .data$group)) +
     geom_hline(data = overall, aes(yintercept = .data$value), linetype = "dashed", colour = ink_soft) +

@@ -72,7 +72,7 @@ draw_plane <- function(object, columns, truth) {
   levels <- shape_levels(rows, shape_by)
   rows[[shape_by]] <- factor(rows[[shape_by]], levels)
   shown <- rows[drawn_rows(nrow(rows)), ]
-  wrong <- shown[shown$wrong, ]
+  wrong <- ringed_rows(shown[shown$wrong, ])
   small <- if (nrow(shown) > 3000L) 1 else 2.1
   ggplot(shown, aes(.data$x, .data$y, colour = .data$group)) +
     geom_point(aes(shape = .data[[shape_by]]), size = small, alpha = if (nrow(shown) > 3000L) 0.5 else 0.8) +
@@ -87,7 +87,8 @@ draw_plane <- function(object, columns, truth) {
                 if (!with_truth) object) +
     words_on(title = plane_title(object, rows, with_truth),
              subtitle = paste(c(map$said, paste0("Discs: ", object$method$centre, "s."),
-                                if (any(rows$wrong)) "Rings: rows that disagree with their known class."),
+                                if (any(rows$wrong)) paste0("Rings: ", ring_word(nrow(wrong), sum(rows$wrong)),
+                                                            "rows that disagree with their known class.")),
                               collapse = " "),
              caption = data_caption(object$ready,
                                     c(paste0(capital(method_said(object$method)), ", seed ", object$seed, "."),
@@ -95,6 +96,13 @@ draw_plane <- function(object, columns, truth) {
              x = map$x, y = map$y) +
     plane_legends(object$k, with_truth) + fl_theme()
 }
+
+# So many rings hide what they ring: an even sample is drawn.
+most_rings <- 300L
+
+ringed_rows <- function(rows) rows[drawn_rows(nrow(rows), most_rings), ]
+
+ring_word <- function(drawn, all) if (drawn < all) "some of the " else ""
 
 # The discs carry the numbers of the groups: a long legend would only take the room.
 plane_legends <- function(k, with_truth) {
@@ -192,7 +200,7 @@ seen_as <- c(euclidean = "", cosine = " as cosine sees them (rows of length one)
              correlation = " as correlation sees them (shapes, without level and size)")
 
 axis_words <- function(share, loadings, i) {
-  strong <- utils::head(rownames(loadings)[order(-abs(loadings[, i]))], 2L)
+  strong <- shortened(utils::head(rownames(loadings)[order(-abs(loadings[, i]))], 2L), 20L)
   paste0("principal component ", i, ": ", percent(share[i]), " of the spread\nmostly ", listed(strong))
 }
 
@@ -216,7 +224,7 @@ plane_title <- function(object, rows, with_truth) {
     return(sizes)
   }
   wrong <- sum(rows$wrong)
-  paste0(sizes, "; ", if (wrong == 0L) "none disagrees" else paste(wrong, if (wrong == 1L) "disagrees" else "disagree"),
+  paste0(sizes, "; ", if (wrong == 0L) "none disagrees" else paste(thousands(wrong), if (wrong == 1L) "disagrees" else "disagree"),
          " with ", columns_of(object$ready$data, "truth"))
 }
 
@@ -237,7 +245,9 @@ draw_silhouettes <- function(object) {
   each <- function(values, how) unlist(lapply(split(values, rows$group), how))
   means <- data.frame(group = levels(rows$group), place = each(rows$place, mean),
                       said = each(rows$silhouette, silhouette_said))
-  means$said <- paste0(group_names(object, means$group), ": ", means$said)
+  means$said <- if (object$k >= crowded_from) paste0(shortened(group_label(object, means$group), 26L), ": ",
+                                                     sub(",.*$", "", means$said))
+  else paste0(shortened(group_names(object, means$group), 30L), if (has_names(object)) "\n" else ": ", means$said)
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
   ggplot(shown, aes(.data$place, .data$silhouette)) +
@@ -247,7 +257,7 @@ draw_silhouettes <- function(object) {
     geom_text(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink) +
     group_scale(levels(rows$group)) +
     ggplot2::scale_x_reverse(breaks = NULL) +
-    scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.5)) +
+    scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.55)) +
     ggplot2::coord_flip() +
     words_on(
       title = paste0("Mean silhouette ", fixed2(overall), ": ", percent(mean(rows$silhouette < 0)),

@@ -16,28 +16,36 @@
 #' @export
 autoplot.fl_paths <- function(object, ...) {
   nodes <- path_nodes(object)
-  edges <- path_edges(nodes, object)
+  crowded <- sum(nodes$leaf) > 10L
+  edges <- path_edges(nodes, object, crowded)
   ends <- nodes[nodes$leaf, ]
-  ends$said <- folded_each(paste0(group_names(object$partition, ends$group), ": ",
-                                  vapply(ends$right, thousands, ""),
-                                  " of ", vapply(ends$rows, thousands, ""), " rows"), 28L)
+  counts <- paste0(vapply(ends$right, thousands, ""), " of ", vapply(ends$rows, thousands, ""))
+  called <- group_names(object$partition, ends$group)
+  ends$said <- if (crowded) paste0(shortened(called, 20L), ": ", counts)
+  else folded_each(paste0(called, ": ", counts, " rows"), 28L)
+  asked <- edges[nzchar(edges$said), ]
+  asked$at <- asked$y * 0.45 + asked$y_end * 0.55
+  asked$words_at <- if (crowded) asked$x_end - 0.012 * max(nodes$x) else asked$x * 0.45 + asked$x_end * 0.55
+  if (crowded) asked$at <- moved_apart(asked$at, 0.032 * diff(range(nodes$y)))
   facts <- fl_facts(object)
   ggplot(edges, aes(.data$x, .data$y, xend = .data$x_end, yend = .data$y_end)) +
     geom_segment(aes(colour = .data$group, linewidth = .data$rows), lineend = "round", alpha = 0.75) +
     ggplot2::scale_linewidth(range = c(0.8, 9)) +
     do.call(ggplot2::geom_label, c(
-      list(data = edges, aes((.data$x * 0.45 + .data$x_end * 0.55), (.data$y * 0.45 + .data$y_end * 0.55),
-                             label = .data$said), size = 3.5, colour = ink, fill = "#FFFFFFE0", lineheight = 0.9,
+      list(data = asked, aes(.data$words_at, .data$at, label = .data$said), size = if (crowded) 2.9 else 3.5,
+           hjust = if (crowded) 1 else 0.5, colour = ink, fill = "#FFFFFFE0", lineheight = 0.9,
            label.padding = unit(1.8, "pt"), inherit.aes = FALSE), no_border()
     )) +
     geom_point(data = ends, aes(.data$x, .data$y, colour = .data$group), size = 5, inherit.aes = FALSE) +
-    geom_text(data = ends, aes(.data$x, .data$y, label = .data$said), hjust = 0, nudge_x = 0.06, size = 3.9,
+    geom_text(data = ends, aes(.data$x, .data$y, label = .data$said), hjust = 0, nudge_x = 0.016 * max(nodes$x),
+              size = if (crowded) 3.4 else 3.9,
               colour = ink, lineheight = 0.9, inherit.aes = FALSE) +
     group_scale(levels(nodes$group)) +
     scale_x_continuous(breaks = NULL, expand = expansion(mult = c(0.03, 0.3))) +
     scale_y_continuous(breaks = NULL, expand = expansion(mult = 0.05)) +
     words_on(title = sub("\\.$", "", facts[1L]),
-             subtitle = "From left to right. Thickness: rows. Colour: the group most of them belong to.",
+             subtitle = c("From left to right. Thickness: rows. Colour: the group most of them belong to.",
+                          if (crowded) "A question stands on the branch of those that it is true for."),
              caption = data_caption(object$partition$ready,
                                     paste0("Columns: ", listed(object$columns, most = 8L), ".")),
              x = NULL, y = NULL) +
@@ -62,15 +70,20 @@ path_nodes <- function(object) {
              group = factor(given[frame$yval], seq_len(object$partition$k)))
 }
 
-path_edges <- function(nodes, object) {
+# In a crowded tree one branch of two is told, the upper one.
+path_edges <- function(nodes, object, crowded = FALSE) {
   splits <- tree_splits(object$tree, path_table(object$partition, object$columns, object$seed))
   below <- nodes[nodes$number > 1L, ]
   above <- nodes[match(below$number %/% 2L, nodes$number), ]
   said <- vapply(below$number, function(node) {
     split <- splits[[as.character(node %/% 2L)]]
     split$goes_left <- node %% 2L == 0L
-    folded(column_condition(object$columns[as.integer(sub("c", "", split$column))], list(split),
-                            object$partition$ready$units), 26L)
+    if (crowded && node %% 2L == 1L) {
+      return("")
+    }
+    column <- object$columns[as.integer(sub("c", "", split$column))]
+    said <- column_condition(column, list(split), object$partition$ready$units)
+    folded(sub(column, shortened(column, 24L), said, fixed = TRUE), if (crowded) 60L else 26L)
   }, "")
   data.frame(x = above$x, y = above$y, x_end = below$x, y_end = below$y, rows = below$rows, group = below$group,
              said = said)

@@ -13,12 +13,17 @@ draw_beside <- function(object, asked) {
   draw_both_planes(fl_contrast(object, other, indices = "davies_bouldin"))
 }
 
-draw_group_map <- function(object, asked) {
+draw_group_map <- function(object, asked, most = 6000L) {
   shown <- grouped_data(object, asked$columns)
-  shown$style$amount <- asked$amount
-  figure <- draw_map(shown$data, shown$columns, shown$style)
+  # cells would hide the groups: of very many rows an even sample is drawn
+  all <- nrow(shown$data$table)
+  drawn <- if (all > cells_from) drawn_rows(all, most) else seq_len(all)
   group <- object$group[object$ready$rows]
   values <- number_values(shown$data, shown$columns)
+  shown$data$table <- shown$data$table[drawn, , drop = FALSE]
+  shown$style$class <- shown$style$class[drawn]
+  shown$style$amount <- asked$amount
+  figure <- draw_map(shown$data, shown$columns, shown$style)
   effect <- vapply(values, function(v) variance_test(v, group)$effect, 0)
   figure + words_on(title = if (object$k < 2L || anyNA(effect)) plain_title(object)
                     else paste0("Where the groups lie: ", percent(max(effect)), " of the spread of ",
@@ -27,7 +32,7 @@ draw_group_map <- function(object, asked) {
                                       if (!is.null(asked$amount)) {
                                         paste0("; its area is ", with_unit(asked$amount, object$ready$units))
                                       }, "."),
-                    caption = group_caption(object, cells_note(nrow(values))),
+                    caption = group_caption(object, drawn_note(drawn, all)),
                     x = with_unit(shown$columns[1L], object$ready$units),
                     y = with_unit(shown$columns[2L], object$ready$units))
 }
@@ -74,7 +79,7 @@ draw_space <- function(object, asked) {
     )) +
     group_scale(levels(rows$group), of = object) + group_scale(levels(rows$group), scale_fill_manual) +
     shape_scale(levels(rows$group), "group", object) +
-    scale_x_continuous(breaks = NULL, expand = expansion(0.14)) +
+    scale_x_continuous(breaks = NULL, expand = expansion(0.2)) +
     scale_y_continuous(breaks = NULL, expand = expansion(0.1)) + ggplot2::coord_equal(clip = "off") +
     plane_legends(object$k, FALSE) +
     words_on(title = plain_title(object), subtitle = paste(space$said, "Nearer rows are larger. Discs: centres."),

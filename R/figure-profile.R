@@ -41,10 +41,12 @@ draw_profile <- function(object, most) {
   shown <- utils::head(said, most)
   cells <- cells[cells$said %in% shown, ]
   cells$part <- factor(ifelse(cells$role == "feature", "features", "aside"), c("features", "aside"))
-  cells$said <- factor(cells$said, rev(shown), vapply(rev(shown), folded, "", width = 26L))
+  cells$said <- factor(cells$said, rev(shown), fitted_words(rev(shown), 30L, length(shown) > 14L))
   cells$label <- ifelse(is.na(cells$level), digits3(cells$mean), percent(cells$mean))
+  crowded <- nrow(object$groups) >= crowded_from
   cells$group <- factor(cells$group, object$groups$group,
-                        paste0(legend_labels(object$partition, 14L)(object$groups$group), "\n",
+                        paste0(legend_labels(object$partition, if (crowded) 20L else max(14L, 56L %/% nrow(object$groups)))(object$groups$group),
+                               if (crowded && has_names(object$partition)) ", " else "\n",
                                vapply(object$groups$rows, thousands, "")))
   many <- length(shown) > 20L || nrow(object$groups) > 10L
   bound <- max(1, stats::quantile(abs(cells$difference), 0.98, names = FALSE, na.rm = TRUE))
@@ -64,6 +66,7 @@ draw_profile <- function(object, most) {
       }), x = "group, and its rows", y = NULL
     ) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
+                       axis.text.x.top = tilted(crowded && has_names(object$partition), top = TRUE),
                        strip.text.y = element_text(angle = 0, vjust = 1), strip.clip = "off")
 }
 

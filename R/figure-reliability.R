@@ -31,7 +31,8 @@ autoplot.fl_reliability <- function(object, ...) {
     group_scale(groups$group) +
     scale_x_continuous(breaks = seq(0, 1, 0.2), limits = c(0, 1.02)) +
     scale_y_continuous(breaks = groups$y,
-                       labels = paste0(legend_names(object$partition, groups$group), "\n",
+                       labels = paste0(legend_names(object$partition, groups$group),
+                                       if (nrow(groups) >= crowded_from) ", " else "\n",
                                        vapply(groups$rows, thousands, ""), " rows")) +
     words_on(
       title = sub("\\.$", "", fl_facts(object)[1L]),

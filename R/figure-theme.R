@@ -31,7 +31,8 @@ fl_theme <- function(size = 13) {
       plot.background = element_rect(fill = "white", colour = NA),
       panel.grid.minor = element_blank(), panel.grid.major = element_line(colour = "#E7EBEE", linewidth = 0.4),
       strip.text = element_text(face = "bold", hjust = 0, size = rel(0.95)), panel.spacing = unit(16, "pt"),
-      legend.position = "right", legend.title = element_text(face = "bold")
+      legend.position = "right", legend.title = element_text(face = "bold"),
+      legend.key.height = unit(22, "pt")
     )
 }
 
@@ -72,15 +73,6 @@ group_scale <- function(groups, scale = scale_colour_manual, of = NULL) {
   real <- setdiff(as.character(groups), "0")
   colours <- stats::setNames(fl_palette(max(length(real), 1L)), if (length(real) > 0L) real else "1")
   scale(values = c(colours, "0" = noise_grey), name = "group", labels = legend_labels(of))
-}
-
-# Groups by number, and by name once the partition has names.
-legend_labels <- function(of, width = 24L) {
-  function(groups) vapply(group_label(of, groups), folded, "", width = width, USE.NAMES = FALSE)
-}
-
-legend_names <- function(of, groups, width = 24L) {
-  vapply(group_names(of, groups), folded, "", width = width, USE.NAMES = FALSE)
 }
 
 shape_scale <- function(levels, title, of = NULL) {
