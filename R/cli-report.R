@@ -1,6 +1,7 @@
 verb_report <- function() {
   list(
-    summary = "group the rows and write a report for others to read; also when the vote decides nothing", files = "FILE",
+    summary = "group the rows and write a report for others to read; also when the vote decides nothing",
+    files = "FILE",
     options = c(options_group(), list(option("out", "report (.html, .md, .docx)", "report.html"),
                                       option("title", "title of the report"))),
     example = "fjordline report water_samples.csv --truth water_mass --id sample --k 5 --out report.html",

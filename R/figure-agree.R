@@ -26,6 +26,7 @@ autoplot.fl_agree <- function(object, ...) {
   outlined <- cells[cells$matched, ]
   facts <- fl_facts(object)
   crowded <- ncol(object$table) >= crowded_from
+  room <- if (crowded) 22L else max(14L, 56L %/% ncol(object$table))
   large <- nrow(cells) > 150L
   ggplot(cells, aes(.data$class, .data$group, fill = .data$share)) +
     geom_tile(colour = "white", linewidth = 1.2) +
@@ -35,7 +36,7 @@ autoplot.fl_agree <- function(object, ...) {
     scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), labels = function(v) percent(v),
                         name = "share of\nthe group") +
     scale_y_discrete(labels = legend_labels(object$partition)) +
-    scale_x_discrete(position = "top", labels = function(v) fitted_words(v, if (crowded) 22L else max(14L, 56L %/% ncol(object$table)), crowded)) +
+    scale_x_discrete(position = "top", labels = function(v) fitted_words(v, room, crowded)) +
     words_on(title = sub(" \\([^()]*%\\)\\.$", "", facts[1L]),
              subtitle = c(facts[-1L][startsWith(facts[-1L], as.character(length(object$disagree)))],
                           "Outlined: the matched class of each group."),

@@ -60,6 +60,7 @@ draw_pairs <- function(data, columns, style, most = 7L) {
   most_r <- which.max(ifelse(upper.tri(r), abs(r), NA))
   best <- arrayInd(most_r, dim(r))
   left <- length(columns_of(data, "feature")) - length(chosen)
+  room <- max(12L, 76L %/% length(chosen))
   ggplot(panel(points), aes(.data$x, .data$y)) +
     (if (is.null(style$class)) geom_point(size = 0.7, alpha = 0.4, colour = fjord_colours[1L])
      else list(geom_point(aes(colour = .data$class), size = 0.8, alpha = 0.6), class_colours(levels(style$class),
@@ -69,7 +70,7 @@ draw_pairs <- function(data, columns, style, most = 7L) {
     geom_text(data = panel(text), aes(label = .data$label, size = 3 + 3.5 * .data$strength), colour = ink) +
     scale_size_identity() +
     ggplot2::facet_grid(ggplot2::vars(.data$row), ggplot2::vars(.data$column), scales = "free",
-                        labeller = ggplot2::labeller(.default = function(n) shortened(n, max(12L, 76L %/% length(chosen))))) +
+                        labeller = ggplot2::labeller(.default = function(n) shortened(n, room))) +
     scale_x_continuous(n.breaks = 3) + scale_y_continuous(n.breaks = 3) +
     words_on(title = paste0("The closest pair: ", chosen[best[1L]], " and ", chosen[best[2L]], " (r = ",
                             fixed2(r[most_r]), ")"),

@@ -122,7 +122,8 @@ draw_group_profiles <- function(object, asked, most = 150L) {
     geom_line(data = middle, aes(.data$place, .data$middle), linewidth = 1.3) +
     facet_wrap("panel", ncol = panel_columns(nlevels(panel))) +
     group_scale(sort(unique(group))) +
-    scale_x_continuous(breaks = marks, labels = shortened(chosen[marks], if (nlevels(panel) > 4L) 12L else 16L), expand = expansion(mult = 0.02)) +
+    scale_x_continuous(breaks = marks, labels = shortened(chosen[marks], if (nlevels(panel) > 4L) 12L else 16L),
+                       expand = expansion(mult = 0.02)) +
     words_on(title = profiles_title(object, values, group, chosen),
              subtitle = paste0("A panel a group. Thin lines: rows; thick: the group's median; dashed: the median of ",
                                "all rows. ", if (same) "Values as measured."

@@ -57,7 +57,8 @@ draw_course <- function(object) {
   levels <- unique(rows$level)
   rows$place <- match(rows$level, levels)
   partition <- object$partition
-  rows$panel <- factor(rows$group, seq_len(partition$k), legend_names(partition, seq_len(partition$k), 84L %/% panel_columns(partition$k)))
+  rows$panel <- factor(rows$group, seq_len(partition$k),
+                       legend_names(partition, seq_len(partition$k), 84L %/% panel_columns(partition$k)))
   rows$group <- factor(rows$group, seq_len(partition$k))
   overall <- data.frame(panel = factor(levels(rows$panel), levels(rows$panel)),
                         value = partition$groups$rows / sum(partition$groups$rows))

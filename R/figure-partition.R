@@ -224,7 +224,9 @@ plane_title <- function(object, rows, with_truth) {
     return(sizes)
   }
   wrong <- sum(rows$wrong)
-  paste0(sizes, "; ", if (wrong == 0L) "none disagrees" else paste(thousands(wrong), if (wrong == 1L) "disagrees" else "disagree"),
+  said <- if (wrong == 0L) "none disagrees"
+  else paste(thousands(wrong), if (wrong == 1L) "disagrees" else "disagree")
+  paste0(sizes, "; ", said,
          " with ", columns_of(object$ready$data, "truth"))
 }
 

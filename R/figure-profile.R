@@ -44,8 +44,9 @@ draw_profile <- function(object, most) {
   cells$said <- factor(cells$said, rev(shown), fitted_words(rev(shown), 30L, length(shown) > 14L))
   cells$label <- ifelse(is.na(cells$level), digits3(cells$mean), percent(cells$mean))
   crowded <- nrow(object$groups) >= crowded_from
+  room <- if (crowded) 20L else max(14L, 56L %/% nrow(object$groups))
   cells$group <- factor(cells$group, object$groups$group,
-                        paste0(legend_labels(object$partition, if (crowded) 20L else max(14L, 56L %/% nrow(object$groups)))(object$groups$group),
+                        paste0(legend_labels(object$partition, room)(object$groups$group),
                                if (crowded && has_names(object$partition)) ", " else "\n",
                                vapply(object$groups$rows, thousands, "")))
   many <- length(shown) > 20L || nrow(object$groups) > 10L

@@ -6,7 +6,8 @@ paths_most_rows <- 20000L
 #'
 #' Grows a small classification tree (Breiman et al. 1984) that repeats the groups from the columns themselves, in their
 #' own units, and says how faithfully it does so: on the rows it was grown from and on rows it had not seen. The rules
-#' describe the groups; they do not define them. Above 20,000 rows they are made and counted on an even sample of so many.
+#' describe the groups; they do not define them. Above 20,000 rows they are made and counted on an even sample of so
+#' many.
 #'
 #' @param partition From [fl_partition()], [fl_take()] or [fl_adopt()].
 #' @param columns Names of the columns the rules may use; left out, the features of the preparation. Columns kept aside

@@ -65,7 +65,8 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
          mix = group_mix(partition, group), reach = reach, guarded = !is.null(limits), partition = partition,
          table = table, x = x, data = if (inherits(newdata, "fl_data")) newdata,
          call = code_call("fl_place", verbatim("model"), verbatim("newdata"), reach = if (reach != 1) reach,
-                          strict = if (!strict) strict), name = if (inherits(newdata, "fl_data")) newdata$name else "the new table"),
+                          strict = if (!strict) strict),
+         name = if (inherits(newdata, "fl_data")) newdata$name else "the new table"),
     class = "fl_place"
   )
 }
@@ -192,11 +193,10 @@ outside_columns <- function(fitted, frame) {
 }
 
 group_mix <- function(partition, group) {
-  counts <- tabulate(group[group > 0L], partition$k)
-  none <- sum(group %in% 0L)
+  counts <- c(tabulate(group[group > 0L], partition$k), sum(group %in% 0L))
   was <- partition$groups$rows
   out <- tibble::tibble(group = c(seq_len(partition$k), 0L), name = c(group_names(partition), "none of these"),
-                        fitted = c(was / sum(was), 0), rows = c(counts, none), new = rows / max(1, sum(rows)))
+                        fitted = c(was / sum(was), 0), rows = counts, new = counts / max(1, sum(counts)))
   out
 }
 

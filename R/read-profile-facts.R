@@ -44,8 +44,8 @@ tightness_fact <- function(groups, partition) {
          groups_said(partition, sort(c(groups$group[close], groups$nearest[close]))), ".")
 }
 
-placed_fact <- paste("The rows were placed into the groups by these features: that they differ between the groups proves",
-                     "nothing by itself.")
+placed_fact <- paste("The rows were placed into the groups by these features: that they differ between the groups",
+                     "proves nothing by itself.")
 
 adopted_fact <- paste("The labels were made elsewhere. If they were made from these features, that they differ between",
                       "the groups proves nothing by itself.")

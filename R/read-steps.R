@@ -66,7 +66,8 @@ fitting_steps <- function(x) {
 
 # Names as they are, wherever they came from.
 naming_steps <- function(x) {
-  if (has_names(x) && !identical(x$names, x$placed$partition$names)) paste("groups <-", code_call("fl_name", verbatim("groups"), names = x$names))
+  inherited <- identical(x$names, x$placed$partition$names)
+  if (has_names(x) && !inherited) paste("groups <-", code_call("fl_name", verbatim("groups"), names = x$names))
 }
 
 # What is made of a partition, by the call that made it.

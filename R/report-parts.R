@@ -43,8 +43,8 @@ title_facts <- function(x, ready) {
     paste0(" Methods: ", listed(vapply(x$sweep$methods, method_said, "")), ", k = ", count_range(x$sweep$k), ".")
   } else if (x$method$key == adopted_key) paste0(" Groups: ", x$method$label, ".")
   else paste0(" Method: ", method_said(x$method), ", ", counted(x$k, "group"), ".")
-  paste0(ready$data$name, ": ", counted(ready$total, "row"), ", ", counted(ncol(ready$x), "column"), " used. Preparation: ",
-         ready$name, ".", made)
+  paste0(ready$data$name, ": ", counted(ready$total, "row"), ", ", counted(ncol(ready$x), "column"),
+         " used. Preparation: ", ready$name, ".", made)
 }
 
 table_parts <- function(ready) {
@@ -75,6 +75,8 @@ lineage_of <- function(vote, partition = NULL) {
   tryCatch(fl_lineage(vote, names = named), fjordline_error = function(e) NULL)
 }
 
+nothing_fitted <- "Nothing was fitted anew: whether other groups would do better was not asked."
+
 # How many, how sure, what they are, do they match, what to doubt.
 partition_short <- function(x, agreement, gate, reliability, profile) {
   facts <- fl_facts(x)
@@ -87,7 +89,7 @@ partition_short <- function(x, agreement, gate, reliability, profile) {
     if (!is.null(reliability)) fl_facts(reliability)[1L]
   ), collapse = " ")
   doubt <- paste(c(if (!is.null(vote)) track_fact(vote), if (isFALSE(gate$groups)) fl_facts(gate)[3L],
-                   if (!is.null(x$placed)) "Nothing was fitted anew: whether other groups would do better was not asked."
+                   if (!is.null(x$placed)) nothing_fitted
                    else if (x$method$key == adopted_key) "The labels were made elsewhere; nothing here tells how."
                    else paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
   c(

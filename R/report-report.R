@@ -12,7 +12,8 @@ report_forms <- c("html", "md", "docx")
 #' @section Forms: `.html` is self-contained; it also has the rows in three dimensions, to be turned, with their values
 #'   at the pointer. `.docx` is for Word. `.md` is plain Markdown, its figures in a folder
 #'   beside it (`report.md`, `report_files/`).
-#' @param x A partition; new rows placed by [fl_place()] into the groups of a saved model; a sweep ([fl_sweep()]), which is voted on; or a vote or settled vote.
+#' @param x A partition; new rows placed by [fl_place()] into the groups of a saved model; a sweep ([fl_sweep()]), which
+#'   is voted on; or a vote or settled vote.
 #' @param file Path ending in `.html`, `.md` or `.docx`. It is written whole or not at all.
 #' @param title Title of the report; by default the table's name.
 #' @return `file`, invisibly.
