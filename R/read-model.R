@@ -209,7 +209,7 @@ check_preparation <- function(fields, file) {
 }
 
 # A name a group, or none; a group without one is null in the file.
-model_names <- function(fields) {
+saved_names <- function(fields) {
   if (is.null(fields$names)) {
     return(NULL)
   }
@@ -247,7 +247,7 @@ model_partition <- function(fields, method) {
          rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
          model = lapply(fields$model, unboxed_part),
-         decision = as.character(unlist(fields$decision)), call = NULL, names = model_names(fields),
+         decision = as.character(unlist(fields$decision)), call = NULL, names = saved_names(fields),
          reach = unboxed_reach(fields$reach), fitted = unboxed_columns(fields$fitted)),
     class = "fl_partition"
   )
