@@ -70,7 +70,8 @@ draw_pairs <- function(data, columns, style, most = 7L) {
     geom_text(data = panel(text), aes(label = .data$label, size = 3 + 3.5 * .data$strength), colour = ink) +
     scale_size_identity() +
     ggplot2::facet_grid(ggplot2::vars(.data$row), ggplot2::vars(.data$column), scales = "free",
-                        labeller = ggplot2::labeller(.default = function(n) shortened(n, room))) +
+                        labeller = ggplot2::labeller(.cols = function(n) shortened(n, room),
+                                                     .rows = function(n) shortened(n, max(9L, 2L * room %/% 3L)))) +
     scale_x_continuous(n.breaks = 3) + scale_y_continuous(n.breaks = 3) +
     words_on(title = paste0("The closest pair: ", chosen[best[1L]], " and ", chosen[best[2L]], " (r = ",
                             fixed2(r[most_r]), ")"),
