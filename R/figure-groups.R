@@ -158,7 +158,7 @@ draw_group_images <- function(object, asked, typical = 4L, most = 8L) {
   pictures <- rbind(
     image_cells(centres, grid, data.frame(group = groups, place = "mean")),
     image_cells(values[at[kept], , drop = FALSE], grid,
-                data.frame(group = rows$group[kept], place = paste("typical row", place[kept])))
+                data.frame(group = rows$group[kept], place = paste("row", place[kept])))
   )
   pictures$group <- factor(pictures$group, groups, legend_names(object, groups, 14L))
   ggplot(pictures, aes(.data$x, .data$y, fill = .data$value)) +
@@ -167,7 +167,7 @@ draw_group_images <- function(object, asked, typical = 4L, most = 8L) {
     scale_fill_gradient(low = "#F4F6F7", high = fjord_colours[1L], name = unit_of(chosen, object$ready$units)) +
     ggplot2::scale_y_reverse(breaks = NULL) + scale_x_continuous(breaks = NULL) + ggplot2::coord_equal() +
     words_on(title = paste0(plain_title(object), ", as pictures of ", grid[1L], " by ", grid[2L]),
-             subtitle = "The mean of each group, and the rows nearest to its centre.",
+             subtitle = "The mean of each group, and its most typical rows, the nearest to the centre first.",
              caption = group_caption(object, if (object$k > most) paste0("Drawn: the ", most, " largest groups.")),
              x = NULL, y = NULL) +
     fl_theme(12) + theme(panel.grid.major = element_blank(), strip.text.y.left = element_text(angle = 0),
