@@ -1,14 +1,7 @@
 # Files are written whole or not at all: into a temporary file beside the target, then renamed.
 write_whole <- function(file, write) {
-  check_text(file, "file")
-  folder <- dirname(file)
-  if (!dir.exists(folder)) {
-    fl_abort("file", paste0("The folder ", quoted(folder), " does not exist."), advice = "Create it first.")
-  }
-  if (dir.exists(file)) {
-    fl_abort("file", paste0(quoted(file), " is a folder; a file name is needed."))
-  }
-  draft <- tempfile(".fjordline-", tmpdir = folder, fileext = paste0(".", tools::file_ext(file)))
+  check_target(file)
+  draft <- tempfile(".fjordline-", tmpdir = dirname(file), fileext = paste0(".", tools::file_ext(file)))
   on.exit(unlink(draft))
   tryCatch(write(draft), error = function(e) {
     if (inherits(e, "fjordline_error")) stop(e)
@@ -18,6 +11,18 @@ write_whole <- function(file, write) {
     fl_abort("file", paste0(quoted(file), " could not be written."), advice = "Is the folder writable?")
   }
   invisible(file)
+}
+
+# Whether a file could be written there; asked before long work.
+check_target <- function(file) {
+  check_text(file, "file")
+  folder <- dirname(file)
+  if (!dir.exists(folder)) {
+    fl_abort("file", paste0("The folder ", quoted(folder), " does not exist."), advice = "Create it first.")
+  }
+  if (dir.exists(file)) {
+    fl_abort("file", paste0(quoted(file), " is a folder; a file name is needed."))
+  }
 }
 
 check_file <- function(file, what = "file") {

@@ -33,6 +33,7 @@ fl_report <- function(x, file, title = NULL) {
   if (inherits(x, "fl_partition")) need_rows(x)
   check_text(file, "file")
   form <- file_form(file, report_forms)
+  check_target(file)
   check_reporting()
   if (inherits(x, "fl_sweep")) x <- fl_vote(x)
   if (inherits(x, "fl_vote") && (!is.null(x$settled) || !x$verdict %in% undecided)) x <- fl_take(x)
