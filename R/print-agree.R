@@ -32,12 +32,6 @@ cross_lines <- function(x, most = 12L) {
 }
 
 #' @export
-print.fl_agree <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_agree <- function(object, ...) object$matched
 
 #' @export
@@ -60,12 +54,6 @@ mismatch_lines <- function(x, most = 6L) {
   left <- nrow(x$rows) - nrow(rows)
   c(table_lines(Filter(Negate(is.null), cells), right = setdiff(names(cells), c("id", "class"))),
     if (left > 0L) paste0("  and ", counted(left, "more row"), ": as.data.frame(mismatches)"))
-}
-
-#' @export
-print.fl_mismatches <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
 }
 
 #' @export

@@ -31,24 +31,12 @@ moved_lines <- function(moved, a, b, most = 4L) {
 }
 
 #' @export
-print.fl_contrast <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_contrast <- function(object, ...) object$fates
 
 #' @export
 format.fl_lineage <- function(x, ...) {
   facts <- fl_facts(x)
   c(facts[1L], sentence_lines(facts[-1L]), next_line("autoplot(lineage)", "as.data.frame(lineage)"))
-}
-
-#' @export
-print.fl_lineage <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
 }
 
 #' @export

@@ -40,12 +40,6 @@ assumed_text <- function(x) {
 }
 
 #' @export
-print.fl_data <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_data <- function(object, ...) {
   values <- object$table
   number <- object$roles$type == "number"
@@ -94,12 +88,6 @@ shown_findings <- function(x, most = 3L) {
 }
 
 #' @export
-print.fl_check <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 format.fl_prepare <- function(x, ...) {
   facts <- fl_facts(x)
   said <- c(filtered_steps(x), say_steps(x$steps))
@@ -120,12 +108,6 @@ filtered_steps <- function(x) {
 }
 
 #' @export
-print.fl_prepare <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_prepare <- function(object, ...) {
   spread <- apply(object$x, 2L, stats::var)
   tibble::tibble(column = colnames(object$x), least = apply(object$x, 2L, min),
@@ -142,12 +124,6 @@ format.fl_outliers <- function(x, ...) {
 }
 
 #' @export
-print.fl_outliers <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 format.fl_sift <- function(x, ...) {
   shown <- utils::head(x, 20L)
   relation <- ifelse(is.na(shown$related_to), "", paste0(shown$related_to, " (", fixed2(shown$relation), ")"))
@@ -160,10 +136,4 @@ format.fl_sift <- function(x, ...) {
       paste("apart, humps: 0 to 1, comparable between numbers and categories; * more humped than chance makes one",
             "hump. Share of spread: unscaled."), fl_facts(x)[-1L])),
     next_line("autoplot(data)", "autoplot(data, view = \"pull\")"))
-}
-
-#' @export
-print.fl_sift <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
 }

@@ -9,12 +9,6 @@ format.fl_method <- function(x, ...) {
 }
 
 #' @export
-print.fl_method <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 format.fl_index <- function(x, ...) {
   c(paste0(x$key, ": ", x$label), hanging_lines(
     c("family", "better", "picks", "judges", "vote", "cost", "source"),
@@ -22,12 +16,6 @@ format.fl_index <- function(x, ...) {
       if (x$weight == 0) "none: shown only" else paste("weight", x$weight),
       x$cost, x$source)
   ))
-}
-
-#' @export
-print.fl_index <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
 }
 
 #' @export
@@ -97,24 +85,12 @@ transformed_note <- function(x) {
 }
 
 #' @export
-print.fl_partition <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_partition <- function(object, ...) object$groups
 
 #' @export
 format.fl_score <- function(x, ...) {
   cells <- list(index = x$index, family = x$family, value = digits3(x$value), better = x$direction)
   c(fl_facts(x)[1L], table_lines(cells, right = "value"), sentence_lines(fl_facts(x)[-1L]))
-}
-
-#' @export
-print.fl_score <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
 }
 
 #' @export
@@ -144,12 +120,6 @@ format.fl_sweep <- function(x, ...) {
 }
 
 #' @export
-print.fl_sweep <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_sweep <- function(object, ...) object$values
 
 #' @export
@@ -161,12 +131,6 @@ format.fl_reliability <- function(x, ...) {
   c(facts[1L], table_lines(columns, right = setdiff(names(columns), if (has_names(x$partition)) "group")),
     "  shares of rows in common with the most similar group, 0 to 1",
     sentence_lines(facts[-1L]), next_line("autoplot(reliability)", "reliability$rows"))
-}
-
-#' @export
-print.fl_reliability <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
 }
 
 #' @export

@@ -41,10 +41,4 @@ share_lines <- function(x, most = 16L) {
 }
 
 #' @export
-print.fl_outcome <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_outcome <- function(object, ...) object$groups

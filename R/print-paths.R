@@ -16,10 +16,4 @@ rule_lines <- function(x) {
 }
 
 #' @export
-print.fl_paths <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_paths <- function(object, ...) object$rules

@@ -22,10 +22,4 @@ odd_lines <- function(x, most = 5L) {
 }
 
 #' @export
-print.fl_place <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_place <- function(object, ...) object$mix

@@ -43,10 +43,4 @@ profile_lines <- function(x, most = 10L) {
 }
 
 #' @export
-print.fl_profile <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
-#' @export
 summary.fl_profile <- function(object, ...) object$groups

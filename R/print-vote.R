@@ -48,12 +48,6 @@ index_lines <- function(x) {
   sentence_lines(paste0("Shown without a vote: ", listed(said), "."))
 }
 
-#' @export
-print.fl_vote <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
-}
-
 #' Every index's pick, in words
 #'
 #' @param object From [fl_vote()].
@@ -79,12 +73,6 @@ summary.fl_vote <- function(object, ...) {
 format.fl_structure <- function(x, ...) {
   c(sentence_lines(fl_facts(x)), next_line(if (isFALSE(x$groups)) "autoplot(structure)"
                                            else c("fl_sweep(ready, \"kmeans\", k = 1:10)", "autoplot(structure)")))
-}
-
-#' @export
-print.fl_structure <- function(x, ...) {
-  write_lines(format(x))
-  invisible(x)
 }
 
 #' @export

@@ -1,0 +1,69 @@
+# print() writes what format() says.
+
+print_now <- function(x, ...) {
+  write_lines(format(x))
+  invisible(x)
+}
+
+#' @export
+print.fl_agree <- print_now
+
+#' @export
+print.fl_check <- print_now
+
+#' @export
+print.fl_contrast <- print_now
+
+#' @export
+print.fl_data <- print_now
+
+#' @export
+print.fl_index <- print_now
+
+#' @export
+print.fl_lineage <- print_now
+
+#' @export
+print.fl_method <- print_now
+
+#' @export
+print.fl_mismatches <- print_now
+
+#' @export
+print.fl_outcome <- print_now
+
+#' @export
+print.fl_outliers <- print_now
+
+#' @export
+print.fl_partition <- print_now
+
+#' @export
+print.fl_paths <- print_now
+
+#' @export
+print.fl_place <- print_now
+
+#' @export
+print.fl_prepare <- print_now
+
+#' @export
+print.fl_profile <- print_now
+
+#' @export
+print.fl_reliability <- print_now
+
+#' @export
+print.fl_score <- print_now
+
+#' @export
+print.fl_sift <- print_now
+
+#' @export
+print.fl_structure <- print_now
+
+#' @export
+print.fl_sweep <- print_now
+
+#' @export
+print.fl_vote <- print_now
