@@ -14,8 +14,8 @@ contrast_indices <- c("silhouette", "calinski_harabasz", "davies_bouldin")
 #'   advantage in the space it was made in; only a partition that is better in both is called better.
 #' @section Fates: A group stays the *same* when at least 0.9 of its rows lie in one group of `b` and make up at least
 #'   0.9 of it; with the first only it *joins* others; else it *splits*, into the groups that hold at least 0.1 of it.
-#' @param a,b Partitions of the same table ([fl_partition()], [fl_take()], [fl_adopt()]; also loaded ones, which are
-#'   not judged).
+#' @param a,b Partitions of the same table ([fl_partition()], [fl_take()], [fl_adopt()]; also loaded ones, which have
+#'   no space of their own).
 #' @param space A preparation ([fl_prepare()]) of the table to judge both in.
 #' @param indices Keys of the indices to judge by.
 #' @param reliability `TRUE` also tells which groups come back under resampling ([fl_reliability()]), for partitions
@@ -169,7 +169,7 @@ fate_facts <- function(fates, flows, a, b) {
 joins_fact <- function(groups, into, flows, a, b) {
   beside <- flows$from[flows$to == into & !flows$from %in% groups & flows$of_to >= part_share]
   paste0(capital(groups_said(a, groups)), if (length(groups) == 1L) " goes into " else " join in ",
-         if (into == 0L) "the noise" else group_said(b, into),
+         group_said(b, into),
          if (length(beside) > 0L) paste(", with parts of", groups_said(a, beside)), ".")
 }
 
@@ -177,8 +177,8 @@ splits_fact <- function(parts, a, b) {
   told <- parts[parts$of_from >= part_share, ]
   if (nrow(told) == 0L) told <- parts[1L, ]
   paste0(capital(group_said(a, parts$from[1L])), " splits into ",
-         listed(paste0(ifelse(told$to == 0L, "noise", group_said(b, told$to)), " (", vapply(told$rows, thousands, ""),
-                       " rows, ", percent(told$of_from), ")")),
+         listed(paste0(group_said(b, told$to), " (", vapply(told$rows, counted, "", thing = "row"), ", ",
+                       percent(told$of_from), ")")),
          if (nrow(told) < nrow(parts)) paste0("; the rest, ", counted(sum(parts$rows) - sum(told$rows), "row"),
                                               ", elsewhere"), ".")
 }

@@ -20,8 +20,8 @@
 #'   rows in both out of rows in either, `branch`: number of the run of groups it belongs to), `branches` (`branch`,
 #'   `name`, `from`, `to`: counts, `counts`: how many, `rows`), `flows` (`k`, `from`, `to`, `rows`, shares),
 #'   `partitions`. `as.data.frame()` gives `groups`.
-#' @section Errors: `fjordline_error_argument` for fewer than two counts, a count that the sweep does not hold, or
-#'   `names` of a partition that is not one of its fits.
+#' @section Errors: `fjordline_error_argument` for fewer than two counts, a count that the sweep does not hold, a method
+#'   that finds the count itself, or `names` of a partition that is not one of its fits.
 #' @seealso [fl_contrast()] for any two partitions.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
@@ -36,6 +36,10 @@ fl_lineage <- function(sweep, k = NULL, method = NULL, preparation = NULL, turn 
     sweep <- sweep$sweep
   }
   check_made_by(sweep, c("fl_sweep", "fl_vote"), "sweep")
+  held <- sweep$methods[[method_held(sweep, method %||% names(sweep$methods)[1L])]]
+  if (held$free_count) {
+    fl_abort("argument", paste0(capital(method_said(held)), " finds the count itself: there are no counts to follow."))
+  }
   counts <- lineage_counts(sweep, k)
   partitions <- lapply(counts, function(one) {
     tryCatch(fl_take(sweep, method, one, preparation, turn), fjordline_error_count = function(e) NULL)
@@ -59,9 +63,6 @@ fl_lineage <- function(sweep, k = NULL, method = NULL, preparation = NULL, turn 
 }
 
 lineage_counts <- function(sweep, k) {
-  if (is.null(sweep$k) || length(sweep$k) == 0L || all(is.na(sweep$k))) {
-    fl_abort("argument", "A lineage follows counts, and this sweep has none.")
-  }
   counts <- if (is.null(k)) sweep$k else check_whole(k, "k", many = TRUE)
   unknown <- setdiff(counts, sweep$k)
   if (length(unknown) > 0L) {

@@ -66,6 +66,12 @@ cli_named <- function(partition, options) {
 # `or_vote`: a vote that decided nothing is given back as it is.
 cli_fitted <- function(file, options, or_vote = FALSE) {
   if (!is.null(options$saved)) {
+    fitting <- c("k", "reason", "use", "scale", "missing", "categories", "transform", "outliers", "reduce",
+                 "column_weights", "restarts", "settings")
+    given <- fitting[!vapply(options[fitting], is.null, NA)]
+    if (length(given) > 0L) {
+      usage_error(paste0("--saved places rows into groups that are there; --", given[1L], " is for making groups."))
+    }
     return(fl_adopt(fl_place(fl_load(options$saved), cli_data(file, options))))
   }
   ready <- cli_ready(cli_data(file, options), options)

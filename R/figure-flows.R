@@ -64,8 +64,8 @@ autoplot.fl_lineage <- function(object, k = NULL, ...) {
 }
 
 lineage_said <- function(groups, g) {
-  name <- groups$name[as.integer(g)]
-  ifelse(is.na(name), paste("group", g), name)
+  name <- groups$name[match(g, groups$group)]
+  ifelse(is.na(name), group_names(NULL, g), name)
 }
 
 beside_bars <- "Beside the bars: the group and its rows."
@@ -82,14 +82,14 @@ draw_flows <- function(labels, reference, node_text, heads) {
   bands <- flow_bands(labels, nodes, labels[[reference]])
   nodes$text <- vapply(seq_len(nrow(nodes)), function(i) {
     one <- nodes[i, ]
-    paste0(if (one$group == 0L) "noise" else node_text[[one$column]](one$group), "  ", thousands(one$rows))
+    paste0(node_text[[one$column]](one$group), "  ", thousands(one$rows))
   }, "")
   columns <- length(labels)
   last <- nodes$column == columns
   nodes$side <- ifelse(last, nodes$column + bar_half + 0.02, nodes$column - bar_half - 0.02)
   # labels of thin bars are moved apart
   nodes$at <- stats::ave((nodes$bottom + nodes$top) / 2, nodes$column, FUN = function(at) {
-    moved_apart(at, 0.036 * diff(range(nodes$bottom)))
+    moved_apart(at, 0.036 * diff(range(nodes$bottom, nodes$top)))
   })
   wide <- columns <= 2L
   longest <- max(nchar(unlist(strsplit(nodes$text[last], "\n"))))

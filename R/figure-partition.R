@@ -100,7 +100,7 @@ draw_plane <- function(object, columns, truth) {
 # So many rings hide what they ring: an even sample is drawn.
 most_rings <- 300L
 
-ringed_rows <- function(rows) rows[drawn_rows(nrow(rows), most_rings), ]
+ringed_rows <- function(rows) rows[drawn_rows(nrow(rows), most_rings), , drop = FALSE]
 
 ring_word <- function(drawn, all) if (drawn < all) "some of the " else ""
 

@@ -70,7 +70,7 @@ centres_table <- function(x) {
   out <- x$groups
   own <- c("group", "name", "rows", "share", "scatter")
   centre <- out[, -(1:4), drop = FALSE]
-  names(centre) <- utils::tail(make.unique(c(own, names(centre)), sep = "_"), ncol(centre))
+  names(centre) <- beside_own(attr(out, "columns"), own)
   data.frame(group = out$group, name = group_names(x), rows = out$rows, share = out$share, scatter = out$scatter,
              as.data.frame(centre, optional = TRUE), check.names = FALSE)
 }

@@ -1,6 +1,7 @@
 # Which rows fall where, as a short decision tree.
 
 paths_most_rows <- 20000L
+paths_most_levels <- 10L  # more are put in an order first: all their divisions would be too many to look at
 
 #' The groups as a few plain rules
 #'
@@ -23,7 +24,13 @@ paths_most_rows <- 20000L
 #'   `columns`. `as.data.frame()` gives `rules`.
 #' @section Errors: `fjordline_error_argument` for a partition of one group, `_column` for a misspelt column or one
 #'   that cannot be used, `_values` when rows with values lie in one group only.
-#' @references Breiman, L., Friedman, J. H., Olshen, R. A. and Stone, C. J. (1984). Classification and Regression
+#' @section Columns: Numbers are asked for limits, dates for days, categories for their values. A category of more than
+#'   10 values is first put in the order in which its values' shares of the groups lie along their main direction
+#'   (Coppersmith, Hong and Hosking 1999), and divided along that.
+#' @references Coppersmith, D., Hong, S. J. and Hosking, J. R. M. (1999). Partitioning nominal attributes in decision
+#'   trees. \doi{10.1023/A:1009869804967}
+#'
+#'   Breiman, L., Friedman, J. H., Olshen, R. A. and Stone, C. J. (1984). Classification and Regression
 #'   Trees. Wadsworth.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
@@ -46,7 +53,7 @@ fl_paths <- function(partition, columns = NULL, most_rules = max(8, 2 * partitio
   structure(
     list(rules = rules, fidelity = tree_fidelity(tree, table), missed = setdiff(seq_len(partition$k), rules$group),
          tree = tree, columns = columns, partition = partition,
-         sampled = nrow(table) == paths_most_rows,
+         sampled = attr(table, "sampled"),
          left_out = sum(partition$group %in% 0L) + valueless_rows(partition, columns), seed = seed,
          call = code_call("fl_paths", verbatim("groups"),
                           columns = if (!identical(columns, partition$ready$features)) columns,
@@ -89,15 +96,43 @@ path_table <- function(partition, columns, seed = 1) {
              found = paste0(counted(length(rows), "row"), " with a group and a value, ",
                             if (length(rows) > 0L) "all of one group." else "none at all."))
   }
-  rows <- rows[sampled_rows(length(rows), paths_most_rows, seed)]
-  table <- partition$ready$data$table[rows, columns, drop = FALSE]
-  table[] <- lapply(table, function(values) {
-    if (inherits(values, c("Date", "POSIXt"))) as.double(values)
-    else if (is.numeric(values)) ifelse(is.finite(values), as.double(values), NA_real_)
-    else factor(as.character(values))
-  })
-  names(table) <- paste0("c", seq_along(columns))
-  data.frame(.group = factor(partition$group[rows]), table)
+  drawn <- rows[sampled_rows(length(rows), paths_most_rows, seed)]
+  group <- factor(partition$group[drawn])
+  asked <- lapply(partition$ready$data$table[drawn, columns, drop = FALSE], asked_values, group = group)
+  names(asked) <- paste0("c", seq_along(columns))
+  out <- data.frame(.group = group, lapply(asked, `[[`, "values"))
+  attr(out, "forms") <- lapply(asked, `[[`, "form")
+  attr(out, "sampled") <- length(drawn) < length(rows)
+  out
+}
+
+# What the tree sees of a column, and how its limits are said again.
+asked_values <- function(values, group) {
+  if (inherits(values, c("Date", "POSIXt"))) {
+    said <- function(v) {
+      if (inherits(values, "Date")) format(as.Date(v, origin = "1970-01-01"))
+      else format(as.POSIXct(v, origin = "1970-01-01", tz = attr(values, "tzone")[1L] %||% ""))
+    }
+    return(list(values = as.double(values), form = list(kind = "date", said = said)))
+  }
+  if (is.numeric(values)) {
+    return(list(values = ifelse(is.finite(values), as.double(values), NA_real_), form = list(kind = "number")))
+  }
+  levels <- factor(as.character(values))
+  if (nlevels(levels) <= paths_most_levels) {
+    return(list(values = levels, form = list(kind = "levels")))
+  }
+  order <- levels(levels)[level_order(levels, group)]
+  list(values = match(as.character(levels), order), form = list(kind = "ordered", levels = order))
+}
+
+# Levels by where their shares of the groups lie along their main direction.
+level_order <- function(levels, group) {
+  counts <- unclass(base::table(levels, group))
+  shares <- counts / rowSums(counts)
+  middle <- colSums(counts) / sum(counts)
+  axes <- svd(sqrt(rowSums(counts)) * (shares - rep(middle, each = nrow(shares))), nu = 0L, nv = 1L)
+  order((shares - rep(middle, each = nrow(shares))) %*% axes$v)
 }
 
 # Ten parts with about the same share of every group.
@@ -120,6 +155,9 @@ grow_tree <- function(table, folds) {
 # The smallest tree within a standard error of the best that has few enough leaves; a tree that tells every group apart
 # goes before one that does not.
 short_tree <- function(tree, most_rules, k) {
+  if (nrow(tree$frame) == 1L) {
+    return(tree)
+  }
   steps <- tree$cptable
   leaves <- steps[, "nsplit"] + 1
   few <- which(leaves <= most_rules)
@@ -179,9 +217,17 @@ tree_splits <- function(tree, table) {
   out <- lapply(which(inner), function(i) {
     split <- tree$splits[first[i], ]
     column <- as.character(frame$var[i])
+    form <- attr(table, "forms")[[column]]
+    if (form$kind == "ordered") {
+      below <- seq_along(form$levels) < split[["index"]]
+      left <- if (split[["ncat"]] < 0) below else !below
+      return(list(column = column, all = form$levels, left = form$levels[left], right = form$levels[!left]))
+    }
     if (abs(split[["ncat"]]) < 2) {
-      return(list(column = column, cut = short_cut(split[["index"]], table[[column]]),
-                  below_is_left = split[["ncat"]] < 0))
+      # of dates the first on the upper side is said
+      cut <- if (form$kind == "date") min(table[[column]][table[[column]] >= split[["index"]]], na.rm = TRUE)
+      else short_cut(split[["index"]], table[[column]])
+      return(list(column = column, cut = cut, said = form$said, below_is_left = split[["ncat"]] < 0))
     }
     sides <- tree$csplit[split[["index"]], ]
     levels <- attr(tree, "xlevels")[[column]]
@@ -230,6 +276,10 @@ column_condition <- function(column, splits, units = NULL) {
   }
   below <- vapply(splits, function(s) if (s$goes_left == s$below_is_left) s$cut else Inf, 0)
   from <- vapply(splits, function(s) if (s$goes_left != s$below_is_left) s$cut else -Inf, 0)
+  as_date <- splits[[1L]]$said
+  if (!is.null(as_date)) {
+    return(date_condition(column, max(from), min(below), as_date))
+  }
   unit <- if (isFALSE(is.na(units[column]))) paste0(" ", units[column])
   number <- function(v) {
     paste0(format(v, digits = 15L, big.mark = ",", scientific = abs(v) >= 1e15 || v != 0 && abs(v) < 1e-5), unit)
@@ -238,6 +288,12 @@ column_condition <- function(column, splits, units = NULL) {
     paste0(column, " from ", number(max(from)), " to below ", number(min(below)))
   } else if (any(is.finite(from))) paste0(column, " of ", number(max(from)), " or more")
   else paste0(column, " below ", number(min(below)))
+}
+
+date_condition <- function(column, from, below, said) {
+  if (is.finite(from) && is.finite(below)) paste0(column, " from ", said(from), " to before ", said(below))
+  else if (is.finite(from)) paste0(column, " from ", said(from), " on")
+  else paste0(column, " before ", said(below))
 }
 
 # Most of the levels are said by those that are not among them.

@@ -98,9 +98,8 @@ check_reach <- function(reach) {
 }
 
 warn_of_drift <- function(placed) {
-  said <- drift_fact(placed)
   if (!is.null(placed$drift) && any(placed$drift$drifted) && nrow(placed$rows) >= kind_rows) {
-    fl_warn("drift", said, advice = "fl_place() tells more.")
+    fl_warn("drift", drift_fact(placed), advice = "fl_place() tells more.")
   }
 }
 
@@ -195,9 +194,8 @@ outside_columns <- function(fitted, frame) {
 group_mix <- function(partition, group) {
   counts <- c(tabulate(group[group > 0L], partition$k), sum(group %in% 0L))
   was <- partition$groups$rows
-  out <- tibble::tibble(group = c(seq_len(partition$k), 0L), name = c(group_names(partition), "none of these"),
-                        fitted = c(was / sum(was), 0), rows = counts, new = counts / max(1, sum(counts)))
-  out
+  tibble::tibble(group = c(seq_len(partition$k), 0L), name = c(group_names(partition), "none of these"),
+                 fitted = c(was / sum(was), 0), rows = counts, new = counts / max(1, sum(counts)))
 }
 
 #' @export

@@ -28,13 +28,13 @@ placed_partition <- function(placed, name = NULL) {
 # The model's preparation with the new rows in it.
 placed_ready <- function(placed) {
   model <- placed$partition
-  data <- placed$data %||% fl_data(placed$table, features = names(model$ready$columns), name = placed$name)
-  whole <- which(!is.na(placed$rows$group))
-  ready <- model$ready
-  ready$rows <- intersect(whole, taking_part(data))
-  if (length(ready$rows) == 0L) {
-    fl_abort("values", "No row could be placed, so there is nothing to read.")
+  whole <- which(placed$rows$group > 0L)
+  if (length(whole) == 0L) {
+    fl_abort("values", "No row was placed into a group, so there is nothing to read.")
   }
+  data <- placed$data %||% fl_data(placed$table, features = names(model$ready$columns), name = placed$name)
+  ready <- model$ready
+  ready$rows <- intersect(which(!is.na(placed$rows$group)), taking_part(data))
   ready$x <- placed$x[ready$rows, , drop = FALSE]
   ready$total <- nrow(placed$table)
   ready$left <- c(missing = length(taking_part(data)) - length(ready$rows),

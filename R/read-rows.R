@@ -67,7 +67,7 @@ own_columns <- function(x, rows) {
 # What was found of the rows, before the columns of the table.
 beside_table <- function(own, table) {
   table <- table[own$row, , drop = FALSE]
-  names(table) <- utils::tail(make.unique(c(names(own), names(table)), sep = "_"), ncol(table))
+  names(table) <- beside_own(names(table), names(own))
   tibble::as_tibble(c(own, table))
 }
 

@@ -62,10 +62,10 @@ render_report <- function(parts, file, form) {
   room <- list2env(list(parts = parts, writer = report_writer(form)), parent = globalenv())
   made <- rmarkdown::render(file.path(folder, "report.Rmd"), report_output(form, parts$title, folder),
                             output_file = basename(file), quiet = TRUE, envir = room)
-  out <- write_whole(file, function(draft) file.copy(made, draft, overwrite = TRUE))
+  # the figures first: a file must not name what is not there
   figures <- file.path(folder, paste0(tools::file_path_sans_ext(basename(file)), "_files"))
   if (form == "md" && dir.exists(figures)) file.copy(figures, dirname(file), recursive = TRUE)
-  out
+  write_whole(file, function(draft) file.copy(made, draft, overwrite = TRUE))
 }
 
 report_output <- function(form, title, folder) {

@@ -54,7 +54,8 @@ text_writer <- function() {
   paragraph <- function(text) put(markdown_text(text))
   heading <- function(text, level = 2L) put(strrep("#", level), " ", markdown_text(text))
   table <- function(table, numbers = character(), ...) {
-    cells <- lapply(table, function(column) markdown_text(format(column)))
+    # the writer of tables has a way of its own with bars
+    cells <- lapply(table, function(column) gsub("\\|", "|", markdown_text(format(column)), fixed = TRUE))
     cells <- as.data.frame(cells, optional = TRUE)
     put(paste(knitr::kable(cells, format = "pipe", row.names = FALSE, col.names = markdown_text(names(table)),
                            align = ifelse(names(table) %in% numbers, "r", "l")), collapse = "\n"))

@@ -30,6 +30,9 @@
 #' @export
 fl_adopt <- function(ready, labels = NULL, noise = NULL, name = NULL) {
   if (inherits(ready, "fl_place")) {
+    if (!is.null(labels) || !is.null(noise)) {
+      fl_abort("argument", "Placed rows have their labels: `labels` and `noise` are for preparations.")
+    }
     return(placed_partition(ready, name))
   }
   check_made_by(ready, "fl_prepare", "ready")

@@ -32,9 +32,9 @@ groups_said <- function(partition, g) {
   paste("groups", listed(g))
 }
 
-# In a table or a legend: 3, or 3 and its name.
+# In a table or a legend: 3, or 3 and its name. Labels that came without a partition are no groups.
 group_label <- function(partition, g) {
-  named <- has_name(partition, g) | has_names(partition) & g %in% c("0", 0L)
+  named <- has_name(partition, g) | !is.null(partition) & g %in% c("0", 0L)
   ifelse(named, paste(g, group_names(partition, g)), as.character(g))
 }
 

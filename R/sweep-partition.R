@@ -89,13 +89,17 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
 
 default_partition_name <- function(method, k) paste0(method_label(method), ", ", k)
 
-# Size, share, scatter and centre of every group; centres in original units.
+# Size, share, scatter and centre of every group; centres in original units, their own names in the attribute `columns`.
 group_table <- function(ready, fit, rows = tabulate(fit$group[fit$group > 0L], fit$k), of = length(fit$group)) {
-  tibble::tibble(
-    group = seq_len(fit$k), rows = rows, share = rows / of, scatter = fit$scatter,
-    tibble::as_tibble(readable_centres(ready, fit))
-  )
+  centres <- tibble::as_tibble(readable_centres(ready, fit))
+  own <- tibble::tibble(group = seq_len(fit$k), rows = rows, share = rows / of, scatter = fit$scatter)
+  columns <- names(centres)
+  names(centres) <- beside_own(columns, names(own))
+  structure(tibble::tibble(own, centres), columns = columns)
 }
+
+# Names for columns of the table beside columns of ours: one that has such a name already becomes group_1 and so on.
+beside_own <- function(columns, own) utils::tail(make.unique(c(own, columns), sep = "_"), length(columns))
 
 # Centres in original units. Components would show them as far as the kept directions go only; where the rows are here,
 # the means of the columns before the reduction are shown.

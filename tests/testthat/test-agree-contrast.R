@@ -120,3 +120,37 @@ test_that("the bands of the figure carry every row once, and leave and enter wit
     expect_s3_class(ggplot2::ggplot_build(figure)$plot, "ggplot")
   }
 })
+
+test_that("noise is a group of its own in flows and has a name in words", {
+  ready <- fl_prepare(heap_data())
+  a <- fl_partition(ready, k = 2)
+  label <- as.character(fl_labels(a))
+  label[c(1:6)] <- "stray"
+  b <- fl_adopt(ready, label, noise = "stray")
+  x <- fl_contrast(b, a)
+  expect_equal(sum(x$flows$rows[x$flows$from == 0]), 6)
+  expect_equal(sum(x$flows$rows), length(label))
+  expect_false(any(grepl("group 0", fl_facts(x))))
+  back <- fl_contrast(a, b)
+  expect_true(0 %in% back$flows$to)
+  expect_match(paste(format(back), collapse = " "), "0 noise")
+  # the geometric indices are of the rows in groups only
+  rows <- which(fl_labels(b) > 0)
+  at <- ready$x[match(rows, ready$rows), ]
+  group <- fl_labels(b)[rows]
+  w <- sum(naive_scatter(at, group))
+  t <- sum(sweep(at, 2, colMeans(at))^2)
+  expect_equal(back$judged$b[back$judged$index == "calinski_harabasz"], (t - w) / (w / (length(rows) - 2)))
+})
+
+test_that("outliers left out by one preparation are compared on the rows both have", {
+  table <- heaps()
+  table$east[1] <- 400
+  data <- fl_data(table, truth = "kind", id = "row")
+  a <- fl_partition(fl_prepare(data), k = 3)
+  b <- fl_partition(fl_prepare(data, outliers = "drop"), k = 3)
+  x <- fl_contrast(a, b)
+  expect_equal(x$agreement$rows, nrow(table) - 1)
+  expect_match(fl_facts(x), "1 row has a group in .* only: left out of every comparison", all = FALSE)
+  expect_equal(sum(x$flows$rows), nrow(table) - 1)
+})

@@ -62,6 +62,8 @@ test_that("what cannot be followed is refused", {
   expect_error(fl_lineage(sweep, k = 3), class = "fjordline_error_argument", regexp = "two counts")
   expect_error(fl_lineage(sweep, k = c(2, 9)), class = "fjordline_error_argument", regexp = "k = 9")
   expect_error(fl_lineage(sweep, names = fl_take(sweep, k = 2)), class = "fjordline_error_argument", regexp = "without names")
+  finding <- quick_sweep(fl_prepare(heap_data()), list("kmeans", "splitting"), k = 2:4)
+  expect_error(fl_lineage(finding, method = "splitting"), class = "fjordline_error_argument", regexp = "finds the count itself")
   stranger <- fl_name(fl_partition(fl_prepare(heap_data()), k = 3), c("a", "b", "c"))
   expect_error(fl_lineage(sweep, names = stranger), class = "fjordline_error_argument", regexp = "one of the fits")
 })
@@ -71,7 +73,9 @@ test_that("a vote leads to its own method's lineage, which can be drawn and prin
   lineage <- fl_lineage(vote, k = 2:4)
   expect_equal(unique(lineage$groups$k), 2:4)
   expect_output(print(lineage), "2 to 3: splits")
-  built <- ggplot2::ggplot_build(autoplot(lineage))
-  expect_equal(length(built$data) >= 3, TRUE)
+  # one bar a group, as high as it has rows
+  bars <- ggplot2::ggplot_build(autoplot(lineage))$data[[2]]
+  expect_equal(nrow(bars), sum(2:4))
+  expect_equal(sort(bars$ymax - bars$ymin), sort(lineage$groups$rows))
   expect_error(autoplot(lineage, k = 7), class = "fjordline_error_argument")
 })

@@ -88,12 +88,56 @@ test_that("the same seed gives the same rules whatever the session drew; hostile
   expect_s3_class(ggplot2::ggplot_build(autoplot(first))$plot, "ggplot")
 })
 
+test_that("dates are asked for days, and said as days", {
+  table <- as.data.frame(random_heaps(90, 2, 3, sd = 12, seed = 3))
+  x <- fl_partition(fl_prepare(fl_data(table)), k = 3)
+  table$day <- as.Date("2031-03-01") + 40 * fl_labels(x) + seq_len(90) %% 9
+  table$at <- as.POSIXct("2031-03-01 06:00:00", tz = "UTC") + 86400 * 40 * fl_labels(x) + 60 * (seq_len(90) %% 9)
+  groups <- fl_adopt(fl_prepare(fl_data(table, aside = c("day", "at"))), fl_labels(x))
+  days <- fl_paths(groups, "day")$rules
+  first <- function(g) format(min(table$day[fl_labels(x) == g]))
+  expect_equal(days$condition, c(paste("day before", first(2)), paste("day from", first(2), "to before", first(3)),
+                                 paste("day from", first(3), "on")))
+  expect_equal(days$right, as.integer(table(fl_labels(x))))
+  times <- fl_paths(groups, "at")$rules
+  expect_equal(times$condition[3], paste("at from", format(min(table$at[fl_labels(x) == 3])), "on"))
+})
+
+test_that("categories of many values are ordered by their shares of the groups, and divided along that order", {
+  # the first axis of three levels, written out: two pure ones at the ends, the mixed one between them
+  levels <- factor(rep(c("mixed", "pure one", "pure two"), each = 20))
+  group <- factor(c(rep(1:2, 10), rep(1, 20), rep(2, 20)))
+  expect_equal(levels(levels)[level_order(levels, group)][2], "mixed")
+  table <- as.data.frame(random_heaps(400, 2, 4, sd = 12, seed = 6))
+  x <- fl_partition(fl_prepare(fl_data(table)), k = 4)
+  # thirty values, each of one group: to try all their divisions would take hours
+  table$code <- paste0("v", 10 + (fl_labels(x) - 1) * 7 + seq_len(400) %% 7)
+  groups <- fl_adopt(fl_prepare(fl_data(table, aside = "code")), fl_labels(x))
+  paths <- fl_paths(groups, "code")
+  expect_equal(paths$fidelity$within, 1)
+  for (i in seq_len(nrow(paths$rules))) {
+    mine <- which(rows_of_rule(paths$rules$condition[i], groups$ready$data$table))
+    expect_equal(length(mine), paths$rules$rows[i])
+    expect_true(all(groups$group[mine] == paths$rules$group[i]))
+  }
+  expect_s3_class(ggplot2::ggplot_build(autoplot(paths))$plot, "ggplot")
+})
+
+test_that("two rows have no rules worth cross-validating, and no crash", {
+  groups <- fl_partition(fl_prepare(fl_data(data.frame(a = c(1, 5), b = c(2, 9)))), k = 2)
+  paths <- fl_paths(groups)
+  expect_equal(paths$rules$condition, "any row")
+  expect_equal(paths$fidelity$unseen, 0.5)
+  expect_equal(paths$missed, 2)
+})
+
 test_that("long tables are sampled, and this is said", {
   table <- as.data.frame(random_heaps(21000, 2, 3, sd = 6, seed = 2))
   groups <- fl_partition(fl_prepare(fl_data(table)), fl_method("kmeans", restarts = 2), k = 3)
   paths <- fl_paths(groups)
   expect_equal(sum(paths$rules$rows), 20000)
   expect_match(fl_facts(paths), "even sample of 20,000 rows", all = FALSE)
+  expect_no_match(fl_facts(fl_paths(fl_partition(fl_prepare(heap_data()), k = 3))), "even sample", all = FALSE)
   expect_s3_class(ggplot2::ggplot_build(autoplot(paths))$plot, "ggplot")
 })
 

@@ -69,4 +69,6 @@ test_that("labels that cannot be taken over are refused", {
   expect_error(fl_adopt(ready, rep(NA, nrow(heaps()))), class = "fjordline_error_argument", regexp = "No row has both")
   expect_error(fl_adopt(ready, rep("x", nrow(heaps())), noise = "x"), class = "fjordline_error_argument",
                regexp = "no group")
+  placed <- fl_place(fl_partition(ready, k = 2), heaps())
+  expect_error(fl_adopt(placed, "kind"), class = "fjordline_error_argument", regexp = "have their labels")
 })
