@@ -34,7 +34,9 @@ bound_weights <- function(weights, ready) {
 }
 
 bound_starts <- function(starts, ready) {
-  if (inherits(starts, "fl_partition")) starts <- stats::setNames(starts$groups[, -(1:4)], attr(starts$groups, "columns"))
+  if (inherits(starts, "fl_partition")) {
+    starts <- stats::setNames(starts$groups[, -(1:4)], attr(starts$groups, "columns"))
+  }
   if (is.matrix(starts)) starts <- as.data.frame(starts)
   if (!is.data.frame(starts) || nrow(starts) == 0L) {
     fl_abort("argument", "`starts` must be a data frame of centres in original units, or a partition.",
