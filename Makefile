@@ -2,6 +2,7 @@
 LIB := build/library
 export R_LIBS := $(CURDIR)/$(LIB):$(R_LIBS)
 SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars inst/*/*)
+CORES := $(shell getconf _NPROCESSORS_ONLN 2>/dev/null || echo 2)
 COMMAND := $(LIB)/fjordline/cli/fjordline
 
 .PHONY: demo test check lint sanitize bench docs screenshots install set-up develop clean
@@ -15,7 +16,7 @@ test: build/installed
 build/installed: $(SOURCES) | set-up
 	@mkdir -p $(LIB)
 	@test ! -e $@ || find src -name '*.h' -newer $@ | grep -q . && rm -f src/*.o || true  # R knows no headers
-	@R CMD INSTALL --library=$(LIB) --no-test-load . > build/install.log 2>&1 || { cat build/install.log; exit 1; }
+	@MAKEFLAGS=-j$(CORES) R CMD INSTALL --library=$(LIB) --no-test-load . > build/install.log 2>&1 || { cat build/install.log; exit 1; }
 	@touch $@
 
 set-up:

@@ -53,6 +53,10 @@ nearest_kernel <- function(x, centres, metric, threads) {
     .Call(`_fjordline_nearest_kernel`, x, centres, metric, threads)
 }
 
+mixture_kernel <- function(x, models, components, starts, how) {
+    .Call(`_fjordline_mixture_kernel`, x, models, components, starts, how)
+}
+
 neighbours_kernel <- function(x, count) {
     .Call(`_fjordline_neighbours_kernel`, x, count)
 }

@@ -179,6 +179,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// mixture_kernel
+Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts, Rcpp::List how);
+RcppExport SEXP _fjordline_mixture_kernel(SEXP xSEXP, SEXP modelsSEXP, SEXP componentsSEXP, SEXP startsSEXP, SEXP howSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type models(modelsSEXP);
+    Rcpp::traits::input_parameter< int >::type components(componentsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type starts(startsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(mixture_kernel(x, models, components, starts, how));
+    return rcpp_result_gen;
+END_RCPP
+}
 // neighbours_kernel
 Rcpp::List neighbours_kernel(Rcpp::NumericMatrix x, int count);
 RcppExport SEXP _fjordline_neighbours_kernel(SEXP xSEXP, SEXP countSEXP) {
@@ -327,6 +341,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_distinct_kernel", (DL_FUNC) &_fjordline_distinct_kernel, 3},
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
+    {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 5},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},
     {"_fjordline_pair_sums_kernel", (DL_FUNC) &_fjordline_pair_sums_kernel, 5},
     {"_fjordline_pair_ends_kernel", (DL_FUNC) &_fjordline_pair_ends_kernel, 5},

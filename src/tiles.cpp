@@ -1,3 +1,4 @@
+#include "blocks.h"
 #include "tiles.h"
 
 #include <cmath>
@@ -30,6 +31,7 @@ namespace portable {
 #define ROOT(lanes) (Lanes{std::sqrt((lanes)[0]), std::sqrt((lanes)[1])})
 #define INSTRUCTIONS "portable"
 #include "tiles-body.h"
+#include "blocks-body.h"
 #undef LANES
 #undef SPAN
 #undef BATCH
@@ -51,6 +53,7 @@ namespace four {
 #define ROOT(lanes) _mm256_sqrt_pd(lanes)
 #define INSTRUCTIONS "avx2"
 #include "tiles-body.h"
+#include "blocks-body.h"
 #undef LANES
 #undef SPAN
 #undef BATCH
@@ -84,6 +87,7 @@ __attribute__((target("avx512f,avx512vl,avx512dq,fma"))) static inline __m512d r
 #define ROOT(lanes) root_of(lanes)
 #define INSTRUCTIONS "avx512"
 #include "tiles-body.h"
+#include "blocks-body.h"
 #undef LANES
 #undef SPAN
 #undef BATCH
@@ -94,6 +98,13 @@ __attribute__((target("avx512f,avx512vl,avx512dq,fma"))) static inline __m512d r
 #undef INSTRUCTIONS
 }  // namespace eight
 #endif
+
+const BlockKernels* const kBlockTables[] = {
+    &portable::block_table,
+#ifdef FJORDLINE_WIDE
+    &four::block_table, &eight::block_table,
+#endif
+};
 
 }  // namespace
 
@@ -127,6 +138,19 @@ std::vector<const TileKernels*> all_tile_kernels() {
     out.push_back(&eight::table);
 #endif
   return out;
+}
+
+std::vector<const BlockKernels*> all_block_kernels() {
+  std::vector<const BlockKernels*> out;
+  const std::size_t runs = all_tile_kernels().size();
+  for (const BlockKernels* each : kBlockTables)
+    if (out.size() < runs) out.push_back(each);
+  return out;
+}
+
+const BlockKernels& block_kernels() {
+  static const BlockKernels& best = *all_block_kernels().back();
+  return best;
 }
 
 const TileKernels& tile_kernels() {

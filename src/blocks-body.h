@@ -1,0 +1,139 @@
+// Included by tiles.cpp once for each instruction set, after tiles-body.h, whose vectors it uses.
+
+TARGET static void gaps_of(const double* values, const double* centre, std::size_t rows, std::size_t cols, double* out) {
+  for (std::size_t j = 0; j < cols; ++j, values += kBlockRows, out += kBlockRows)
+    for (std::size_t i = 0; i < rows; i += LANES)
+      *reinterpret_cast<Loose*>(out + i) = *reinterpret_cast<const Loose*>(values + i) - centre[j];
+}
+
+TARGET static void lengths_under(const double* gaps, const double* triangle, std::size_t rows, std::size_t cols,
+                                 double* out) {
+  for (std::size_t i = 0; i < rows; i += SPAN * LANES) {
+    Lanes total[SPAN] = {};
+    const double* at = triangle;
+    for (std::size_t band = 0; band < cols; band += 4) {
+      Lanes sum[4][SPAN] = {};
+      const std::size_t reach = band + 4 < cols ? band + 4 : cols;
+      const double* gap = gaps + i;
+      for (std::size_t j = 0; j < reach; ++j, gap += kBlockRows, at += 4) {
+        Lanes x[SPAN];
+        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) x[v] = *reinterpret_cast<const Loose*>(gap + v * LANES);
+        FJORDLINE_UNROLL for (int r = 0; r < 4; ++r)
+          FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) sum[r][v] += x[v] * at[r];
+      }
+      FJORDLINE_UNROLL for (int r = 0; r < 4; ++r)
+        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) total[v] += sum[r][v] * sum[r][v];
+    }
+    FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) *reinterpret_cast<Loose*>(out + i + v * LANES) = total[v];
+  }
+}
+
+TARGET static void lengths_weighted(const double* gaps, const double* factor, std::size_t rows, std::size_t cols,
+                                    double* out) {
+  for (std::size_t i = 0; i < rows; i += LANES) {
+    Lanes sum = Lanes{};
+    const double* gap = gaps + i;
+    for (std::size_t j = 0; j < cols; ++j, gap += kBlockRows) {
+      const Lanes x = *reinterpret_cast<const Loose*>(gap);
+      sum += x * x * factor[j];
+    }
+    *reinterpret_cast<Loose*>(out + i) = sum;
+  }
+}
+
+TARGET static void scaled(const double* gaps, const double* weight, std::size_t rows, std::size_t cols, double* out) {
+  for (std::size_t j = 0; j < cols; ++j, gaps += kBlockRows, out += kBlockRows)
+    for (std::size_t i = 0; i < rows; i += LANES)
+      *reinterpret_cast<Loose*>(out + i) =
+          *reinterpret_cast<const Loose*>(gaps + i) * *reinterpret_cast<const Loose*>(weight + i);
+}
+
+TARGET static inline double summed(Lanes lanes) {
+  double sum = 0.0;
+  for (int l = 0; l < LANES; ++l) sum += lanes[l];
+  return sum;
+}
+
+// Four columns of the left side against four of the right; columns past the end repeat the last and are dropped.
+TARGET static void products_of(const double* left, const double* right, std::size_t rows, std::size_t cols,
+                               double* sums) {
+  for (std::size_t a = 0; a < cols; a += 4) {
+    const double* x[4];
+    for (std::size_t r = 0; r < 4; ++r) x[r] = left + (a + r < cols ? a + r : cols - 1) * kBlockRows;
+    for (std::size_t b = 0; b <= a; b += 4) {
+      const double* y[4];
+      for (std::size_t r = 0; r < 4; ++r) y[r] = right + (b + r < cols ? b + r : cols - 1) * kBlockRows;
+      Lanes sum[4][4] = {};
+      for (std::size_t i = 0; i < rows; i += LANES) {
+        Lanes one[4];
+        FJORDLINE_UNROLL for (int r = 0; r < 4; ++r) one[r] = *reinterpret_cast<const Loose*>(x[r] + i);
+        FJORDLINE_UNROLL for (int c = 0; c < 4; ++c) {
+          const Lanes other = *reinterpret_cast<const Loose*>(y[c] + i);
+          FJORDLINE_UNROLL for (int r = 0; r < 4; ++r) sum[r][c] += one[r] * other;
+        }
+      }
+      for (std::size_t r = 0; r < 4 && a + r < cols; ++r)
+        for (std::size_t c = 0; c < 4 && b + c <= a + r; ++c) sums[(a + r) * cols + b + c] += summed(sum[r][c]);
+    }
+  }
+}
+
+TARGET static void squares_of(const double* left, const double* right, std::size_t rows, std::size_t cols,
+                              double* sums) {
+  for (std::size_t j = 0; j < cols; ++j, left += kBlockRows, right += kBlockRows) {
+    Lanes sum = Lanes{};
+    for (std::size_t i = 0; i < rows; i += LANES)
+      sum += *reinterpret_cast<const Loose*>(left + i) * *reinterpret_cast<const Loose*>(right + i);
+    sums[j] += summed(sum);
+  }
+}
+
+TARGET static void totals_of(const double* values, std::size_t rows, std::size_t cols, double* sums) {
+  for (std::size_t j = 0; j < cols; ++j, values += kBlockRows) {
+    Lanes sum = Lanes{};
+    for (std::size_t i = 0; i < rows; i += LANES) sum += *reinterpret_cast<const Loose*>(values + i);
+    sums[j] += summed(sum);
+  }
+}
+
+// Reduced to |r| <= log(2) / 2, then Taylor's series to the thirteenth power, which is exact to the last digit there.
+TARGET static void exps_of(double* values, std::size_t rows) {
+  constexpr double kMagic = 6755399441055744.0;  // 1.5 * 2^52: adding it rounds to a whole number in the low bits
+  for (std::size_t i = 0; i < rows; i += LANES) {
+    const Lanes x = *reinterpret_cast<const Loose*>(values + i);
+    const Lanes floor = Lanes{} - 700.0;
+    const Lanes safe = x > floor ? x : floor;
+    const Lanes turned = safe * 1.4426950408889634 + kMagic;
+    const Lanes whole = turned - kMagic;
+    const Lanes r = (safe - whole * 0.693147180369123816490) - whole * 1.90821492927058770002e-10;
+    Lanes sum = Lanes{} + 1.0 / 6227020800.0;
+    constexpr double series[] = {1.0 / 479001600.0, 1.0 / 39916800.0, 1.0 / 3628800.0, 1.0 / 362880.0, 1.0 / 40320.0,
+                                 1.0 / 5040.0, 1.0 / 720.0, 1.0 / 120.0, 1.0 / 24.0, 1.0 / 6.0, 0.5, 1.0, 1.0};
+    FJORDLINE_UNROLL for (int t = 0; t < 13; ++t) sum = sum * r + series[t];
+    const Places power = (Places)turned << 52;
+    const Lanes out = (Lanes)((Places)sum + power);
+    *reinterpret_cast<Loose*>(values + i) = x > -40.0 ? out : Lanes{};
+  }
+}
+
+// log(m 2^e) = e log 2 + 2 artanh((m - 1) / (m + 1)) with m about one.
+TARGET static void logs_of(double* values, std::size_t rows) {
+  for (std::size_t i = 0; i < rows; i += LANES) {
+    const Lanes x = *reinterpret_cast<const Loose*>(values + i);
+    // The exponent is taken relative to the root of one half, so that m lies between it and the root of two.
+    const Places bits = (Places)x - 0x3fe6a09e667f3bcdLL;
+    const Places exponent = bits >> 52;
+    const Lanes m = (Lanes)((Places)x - (exponent << 52));
+    const Lanes e = __builtin_convertvector(exponent, Lanes);
+    const Lanes s = (m - 1.0) / (m + 1.0);
+    const Lanes square = s * s;
+    Lanes sum = Lanes{} + 1.0 / 23.0;
+    constexpr double series[] = {1.0 / 21.0, 1.0 / 19.0, 1.0 / 17.0, 1.0 / 15.0, 1.0 / 13.0, 1.0 / 11.0,
+                                 1.0 / 9.0, 1.0 / 7.0, 1.0 / 5.0, 1.0 / 3.0, 1.0};
+    FJORDLINE_UNROLL for (int t = 0; t < 11; ++t) sum = sum * square + series[t];
+    *reinterpret_cast<Loose*>(values + i) = e * 0.6931471805599453 + 2.0 * s * sum;
+  }
+}
+
+static const BlockKernels block_table = {INSTRUCTIONS, gaps_of, lengths_under, lengths_weighted, scaled,
+                                         products_of, squares_of, totals_of, exps_of, logs_of};

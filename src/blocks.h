@@ -1,0 +1,67 @@
+// The innermost loops of mixtures: a block of rows, column after column, against one component at a time. Built once for
+// each instruction set and chosen when the program runs, as in tiles.h.
+#ifndef FJORDLINE_BLOCKS_H
+#define FJORDLINE_BLOCKS_H
+
+#include <cstddef>
+#include <vector>
+
+#include "rows.h"
+#include "table.h"
+
+namespace fjordline {
+
+constexpr std::size_t kBlockRows = 256;
+
+// The rows of a table in blocks: column after column within a block. The last block is filled up to a multiple of
+// sixteen rows with copies of the last row.
+class BlockTable {
+ public:
+  BlockTable(const Rows& rows, std::size_t threads);
+
+  std::size_t rows() const { return rows_; }
+  std::size_t cols() const { return cols_; }
+  std::size_t blocks() const { return (rows_ + kBlockRows - 1) / kBlockRows; }
+  std::size_t first(std::size_t block) const { return block * kBlockRows; }
+  std::size_t rows_in(std::size_t block) const;                        // rows of the table
+  std::size_t padded(std::size_t block) const;                         // and with the copies
+  const double* column(std::size_t block, std::size_t col) const {
+    return values_.data() + block * kBlockRows * cols_ + col * kBlockRows;
+  }
+  double at(std::size_t row, std::size_t col) const { return column(row / kBlockRows, col)[row % kBlockRows]; }
+
+ private:
+  std::size_t rows_, cols_;
+  Lined values_;
+};
+
+// `rows` is a multiple of sixteen; a column of a block is kBlockRows apart from the next.
+struct BlockKernels {
+  const char* instructions;
+  // gaps = values - centre, column by column.
+  void (*gaps)(const double* values, const double* centre, std::size_t rows, std::size_t cols, double* out);
+  // Squared length of every row's gaps under a lower triangle, packed by pack_triangle().
+  void (*lengths)(const double* gaps, const double* triangle, std::size_t rows, std::size_t cols, double* out);
+  // The same where columns are apart: sum of gap^2 times the column's factor.
+  void (*weighted)(const double* gaps, const double* factor, std::size_t rows, std::size_t cols, double* out);
+  // out = gaps times one weight a row.
+  void (*scale)(const double* gaps, const double* weight, std::size_t rows, std::size_t cols, double* out);
+  // Adds to `sums` (cols x cols, lower triangle) the products of two columns, summed over the rows.
+  void (*products)(const double* left, const double* right, std::size_t rows, std::size_t cols, double* sums);
+  // Adds to `sums` the product of a column with itself, and to `totals` the column's sum.
+  void (*squares)(const double* left, const double* right, std::size_t rows, std::size_t cols, double* sums);
+  void (*totals)(const double* values, std::size_t rows, std::size_t cols, double* sums);
+  // e^x for x <= 0; zero below -40, which is nothing beside one.
+  void (*exps)(double* values, std::size_t rows);
+  void (*logs)(double* values, std::size_t rows);  // of normal numbers above zero
+};
+
+const BlockKernels& block_kernels();                   // the best this processor has
+std::vector<const BlockKernels*> all_block_kernels();  // every one it can run, the portable one first
+
+// A lower triangle (row-major cols x cols) in bands of four rows: column after column, four values each.
+Lined packed_triangle(const double* triangle, std::size_t cols);
+
+}  // namespace fjordline
+
+#endif

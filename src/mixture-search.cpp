@@ -1,0 +1,223 @@
+#include "mixture-search.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace fjordline {
+namespace {
+
+// A fit without a collapsed component goes before one with; then the likelihood decides.
+bool better(const MixtureFit& a, const MixtureFit& b) {
+  if (a.failed != b.failed) return b.failed;
+  if (a.floored != b.floored) return b.floored;
+  return a.log_likelihood > b.log_likelihood;
+}
+
+bool same_optimum(const MixtureFit& a, const MixtureFit& b) {
+  return a.floored == b.floored &&
+         std::fabs(a.log_likelihood - b.log_likelihood) <= 1e-6 * std::max(1.0, std::fabs(b.log_likelihood));
+}
+
+// The search for one model.
+class Climber {
+ public:
+  Climber(const BlockTable& rows, const MixtureModel& model, std::size_t components, const MixtureSearch& how,
+          Watch& watch)
+      : how_(how), em_(rows, how.em, watch), model_(model), components_(components),
+        found_{MixtureFit(model, components, rows.cols()), {}, 0} {
+    found_.fit.failed = true;
+  }
+
+  // Short runs from all starts; the best of them are run to their end.
+  bool try_starts(const std::vector<const int*>& starts, std::size_t kept) {
+    std::vector<MixtureFit> runs;
+    for (const int* start : starts) {
+      runs.push_back(em_.from_labels(model_, start, components_, how_.short_rounds));
+      ++found_.tried;
+    }
+    std::stable_sort(runs.begin(), runs.end(), better);
+    bool gained = false;
+    std::size_t taken = 0;
+    for (std::size_t r = 0; r < runs.size() && taken < kept && !runs[r].failed; ++r) {
+      if (r > 0 && same_optimum(runs[r], runs[r - 1])) continue;
+      ++taken;
+      gained = take(runs[r]) || gained;
+    }
+    return gained;
+  }
+
+  // One component gives up its rows to the others, another is cut in two across its longest axis.
+  bool try_moves() {
+    if (components_ < 2 || found_.fit.failed) return false;
+    bool gained = false;
+    std::size_t idle = 0;
+    while (idle < how_.moves) {
+      const std::vector<std::vector<int>> cuts = moved();
+      std::vector<MixtureFit> runs;
+      for (const std::vector<int>& cut : cuts) {
+        runs.push_back(em_.from_labels(model_, cut.data(), components_, how_.short_rounds));
+        ++found_.tried;
+        if (++idle >= how_.moves) break;
+      }
+      std::stable_sort(runs.begin(), runs.end(), better);
+      if (runs.empty() || runs[0].failed || !take(runs[0])) break;
+      gained = true;
+      idle = 0;
+    }
+    return gained;
+  }
+
+  std::vector<int> labels() const { return em_.labels(found_.fit); }
+  MixtureFound& found() { return found_; }
+
+ private:
+  bool take(MixtureFit& run) {
+    em_.onward(run, how_.max_rounds);
+    if (run.failed) return false;
+    found_.reached.push_back(run.log_likelihood);
+    const bool gain = better(run, found_.fit) && !same_optimum(run, found_.fit);
+    if (gain || (found_.fit.failed)) found_.fit = run;
+    return gain;
+  }
+
+  // Partitions after a merge and a split: those first where the merged lie closest, and the split is needed most.
+  std::vector<std::vector<int>> moved() const;
+
+  const MixtureSearch& how_;
+  Em em_;
+  MixtureModel model_;
+  std::size_t components_;
+  MixtureFound found_;
+};
+
+std::vector<std::vector<int>> Climber::moved() const {
+  const BlockTable& rows = em_.rows();
+  const std::size_t k = components_, n = rows.rows(), d = rows.cols();
+  std::vector<double> density(n * k), apart(n * k);
+  em_.log_densities(found_.fit, density.data(), apart.data());
+  std::vector<int> first(n, 0), second(n, 0);
+  for (std::size_t i = 0; i < n; ++i) {
+    double best = -HUGE_VAL, next = -HUGE_VAL;
+    for (std::size_t j = 0; j < k; ++j) {
+      const double own = density[j * n + i];
+      if (own > best) {
+        next = best;
+        second[i] = first[i];
+        best = own;
+        first[i] = static_cast<int>(j);
+      } else if (own > next) {
+        next = own;
+        second[i] = static_cast<int>(j);
+      }
+    }
+  }
+  // What giving up a component costs: the fall of its rows to their second-best.
+  std::vector<double> loss(k, 0.0), size(k, 0.0);
+  for (std::size_t i = 0; i < n; ++i) {
+    loss[first[i]] += density[first[i] * n + i] - density[second[i] * n + i];
+    size[first[i]] += 1.0;
+  }
+  // Cuts across the axis of largest scatter of each component's rows, at its mean; the gain is that of two normal halves.
+  std::vector<std::vector<int>> side(k);
+  std::vector<double> gain(k, -HUGE_VAL);
+  for (std::size_t j = 0; j < k; ++j) {
+    if (size[j] < 4.0) continue;
+    Square about(d * d, 0.0);
+    std::vector<double> mean(d, 0.0), values;
+    for (std::size_t i = 0; i < n; ++i)
+      if (first[i] == static_cast<int>(j))
+        for (std::size_t v = 0; v < d; ++v) mean[v] += rows.at(i, v) / size[j];
+    for (std::size_t i = 0; i < n; ++i) {
+      if (first[i] != static_cast<int>(j)) continue;
+      for (std::size_t r = 0; r < d; ++r)
+        for (std::size_t c = 0; c <= r; ++c)
+          about[r * d + c] += (rows.at(i, r) - mean[r]) * (rows.at(i, c) - mean[c]);
+    }
+    for (std::size_t r = 0; r < d; ++r)
+      for (std::size_t c = 0; c < r; ++c) about[c * d + r] = about[r * d + c];
+    Square axes;
+    if (!eigen(about.data(), d, values, &axes)) continue;
+    side[j].assign(n, 0);
+    double apart_sum[2] = {0.0, 0.0}, many[2] = {0.0, 0.0}, squares = 0.0;
+    for (std::size_t i = 0; i < n; ++i) {
+      if (first[i] != static_cast<int>(j)) continue;
+      double score = 0.0;
+      for (std::size_t v = 0; v < d; ++v) score += axes[v] * (rows.at(i, v) - mean[v]);
+      side[j][i] = score > 0.0;
+      apart_sum[score > 0.0] += score;
+      many[score > 0.0] += 1.0;
+      squares += score * score;
+    }
+    if (many[0] < 2.0 || many[1] < 2.0 || !(squares > 0.0)) continue;
+    const double left = squares - apart_sum[0] * apart_sum[0] / many[0] - apart_sum[1] * apart_sum[1] / many[1];
+    gain[j] = 0.5 * size[j] * std::log(squares / std::max(left, 1e-12 * squares));
+  }
+  std::vector<std::pair<double, std::pair<std::size_t, std::size_t>>> pairs;
+  for (std::size_t lost = 0; lost < k; ++lost)
+    for (std::size_t cut = 0; cut < k; ++cut)
+      if (lost != cut && std::isfinite(gain[cut])) pairs.push_back({loss[lost] - gain[cut], {lost, cut}});
+  std::stable_sort(pairs.begin(), pairs.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  std::vector<std::vector<int>> out;
+  for (std::size_t p = 0; p < pairs.size() && p < how_.moves; ++p) {
+    const int lost = static_cast<int>(pairs[p].second.first), cut = static_cast<int>(pairs[p].second.second);
+    std::vector<int> label(first);
+    for (std::size_t i = 0; i < n; ++i) {
+      if (first[i] == lost) label[i] = second[i];
+      else if (first[i] == cut && side[cut][i]) label[i] = lost;
+    }
+    out.push_back(std::move(label));
+  }
+  return out;
+}
+
+}  // namespace
+
+std::size_t mixture_parameters(const MixtureModel& model, std::size_t k, std::size_t d, bool estimated_freedom) {
+  return k - 1 + k * d + covariance_parameters(model.structure, k, d) +
+         (model.tails == Tails::heavy && estimated_freedom ? 1 : 0);
+}
+
+double mixture_bic(const MixtureFit& fit, std::size_t rows, bool estimated_freedom) {
+  return -2.0 * fit.log_likelihood +
+         std::log(static_cast<double>(rows)) *
+             static_cast<double>(mixture_parameters(fit.model, fit.components, fit.cols, estimated_freedom));
+}
+
+std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vector<MixtureModel>& models,
+                                          std::size_t components, const std::vector<const int*>& starts,
+                                          const MixtureSearch& how, Watch& watch) {
+  // Small tables: a thread a model. Large ones: all threads on each.
+  const std::size_t work = rows.rows() * rows.cols() * components;
+  const bool by_model = models.size() > 1 && work < 2000000;
+  MixtureSearch each = how;
+  each.em.threads = by_model ? 1 : how.threads;
+  std::vector<Climber> climbers;
+  for (const MixtureModel& model : models) climbers.emplace_back(rows, model, components, each, watch);
+  const std::size_t threads = by_model ? how.threads : 1, many = models.size();
+  in_parallel(many, threads, [&](std::size_t m) { climbers[m].try_starts(starts, how.kept); });
+  std::vector<char> changed(many, 1);
+  for (std::size_t round = 0; round <= how.exchanges; ++round) {
+    if (round == 0 || std::count(changed.begin(), changed.end(), 1) > 0) {
+      std::vector<std::vector<int>> label(many);
+      in_parallel(many, threads, [&](std::size_t m) {
+        if (changed[m] && !climbers[m].found().fit.failed) label[m] = climbers[m].labels();
+      });
+      const std::vector<char> fresh(changed);
+      in_parallel(many, threads, [&](std::size_t m) {
+        std::vector<const int*> others;
+        for (std::size_t o = 0; o < many; ++o)
+          if (o != m && fresh[o] && !label[o].empty()) others.push_back(label[o].data());
+        changed[m] = climbers[m].try_starts(others, 2);
+      });
+    }
+    if (round == 0) {
+      in_parallel(many, threads, [&](std::size_t m) { if (climbers[m].try_moves()) changed[m] = 1; });
+    }
+  }
+  std::vector<MixtureFound> out;
+  for (Climber& c : climbers) out.push_back(std::move(c.found()));
+  return out;
+}
+
+}  // namespace fjordline

@@ -1,0 +1,41 @@
+// Where EM begins, and how it gets away from optima that are not the best.
+#ifndef FJORDLINE_MIXTURE_SEARCH_H
+#define FJORDLINE_MIXTURE_SEARCH_H
+
+#include <vector>
+
+#include "mixture.h"
+
+namespace fjordline {
+
+struct MixtureSearch {
+  std::size_t short_rounds = 15;  // of the first runs, of which the best go on: Biernacki, Celeux & Govaert (2003),
+                                  // doi:10.1016/S0167-9473(02)00163-9
+  std::size_t kept = 3;
+  std::size_t max_rounds = 500;
+  std::size_t exchanges = 2;      // rounds in which every model starts from the groups of the others
+  std::size_t moves = 20;         // most splits and merges tried in a row without gain (after Ueda et al. 2000,
+                                  // doi:10.1162/089976600300015088)
+  std::size_t threads = 1;
+  EmSettings em;
+};
+
+struct MixtureFound {
+  MixtureFit fit;
+  std::vector<double> reached;  // the log-likelihood of every run that was taken to its end
+  std::size_t tried = 0;        // starts, moves included
+};
+
+// -2 log L + p log n
+double mixture_bic(const MixtureFit& fit, std::size_t rows, bool estimated_freedom);
+std::size_t mixture_parameters(const MixtureModel& model, std::size_t components, std::size_t cols,
+                               bool estimated_freedom);
+
+// The best fit of each model. `starts`: partitions of all rows, 0-based.
+std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vector<MixtureModel>& models,
+                                          std::size_t components, const std::vector<const int*>& starts,
+                                          const MixtureSearch& how, Watch& watch);
+
+}  // namespace fjordline
+
+#endif

@@ -1,0 +1,326 @@
+#include "mixture.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace fjordline {
+namespace {
+
+constexpr std::size_t kStretches = 32;  // most stretches of rows that keep sums of their own
+constexpr double kLogTwoPi = 1.8378770664093454836;
+
+double digamma(double x) {
+  double out = 0.0;
+  for (; x < 10.0; x += 1.0) out -= 1.0 / x;
+  const double square = 1.0 / (x * x);
+  return out + std::log(x) - 0.5 / x -
+         square * (1.0 / 12 - square * (1.0 / 120 - square * (1.0 / 252 - square * (1.0 / 240 - square / 132))));
+}
+
+std::vector<double> column_variances(const BlockTable& rows) {
+  std::vector<double> out(rows.cols());
+  const double n = static_cast<double>(rows.rows());
+  for (std::size_t j = 0; j < rows.cols(); ++j) {
+    double sum = 0.0, squares = 0.0;
+    for (std::size_t b = 0; b < rows.blocks(); ++b)
+      for (std::size_t i = 0; i < rows.rows_in(b); ++i) sum += rows.column(b, j)[i];
+    for (std::size_t b = 0; b < rows.blocks(); ++b)
+      for (std::size_t i = 0; i < rows.rows_in(b); ++i) {
+        const double gap = rows.column(b, j)[i] - sum / n;
+        squares += gap * gap;
+      }
+    out[j] = squares / n;
+  }
+  const double largest = *std::max_element(out.begin(), out.end());
+  for (double& v : out) v = std::max(v, largest > 0.0 ? 1e-12 * largest : 1.0);  // a constant column has none
+  return out;
+}
+
+}  // namespace
+
+// Sums over rows of memberships t and, for heavy tails, of t times the pull u a row has on the parameters.
+struct Em::Sums {
+  double log_likelihood = 0.0;
+  double freedom = 0.0;                     // sum of t (log u - u)
+  std::vector<double> rows, weight;         // sum of t, sum of t u
+  std::vector<double> totals, about;        // about the means before
+
+  Sums(std::size_t k, std::size_t d, std::size_t size)
+      : rows(k, 0.0), weight(k, 0.0), totals(k * d, 0.0), about(k * size, 0.0) {}
+  void add(const Sums& other) {
+    log_likelihood += other.log_likelihood;
+    freedom += other.freedom;
+    const auto plus = [](std::vector<double>& to, const std::vector<double>& from) {
+      for (std::size_t i = 0; i < to.size(); ++i) to[i] += from[i];
+    };
+    plus(rows, other.rows);
+    plus(weight, other.weight);
+    plus(totals, other.totals);
+    plus(about, other.about);
+  }
+};
+
+// What the density of a component needs.
+struct Em::Component {
+  Lined triangle;                // packed inverse root of the covariance
+  std::vector<double> factor;    // or inverse variances
+  double constant = 0.0;         // log density at the mean, share included
+};
+
+Em::Em(const BlockTable& rows, const EmSettings& settings, Watch& watch)
+    : rows_(rows), settings_(settings), watch_(watch), variance_(column_variances(rows)) {}
+
+std::vector<Em::Component> Em::prepared(const MixtureFit& fit) const {
+  const std::size_t d = fit.cols;
+  const double half = 0.5 * static_cast<double>(d), nu = fit.freedom;
+  std::vector<Component> out(fit.components);
+  Square root;
+  for (std::size_t j = 0; j < fit.components; ++j) {
+    const double* covariance = fit.covariances.of(j);
+    double log_root = 0.0;
+    if (fit.model.structure.along_columns()) {
+      out[j].factor.resize(d);
+      for (std::size_t v = 0; v < d; ++v) {
+        out[j].factor[v] = 1.0 / covariance[v];
+        log_root += 0.5 * std::log(covariance[v]);
+      }
+    } else {
+      lower_root(covariance, d, root);
+      for (std::size_t v = 0; v < d; ++v) log_root += std::log(root[v * d + v]);
+      invert_lower(root, d);
+      out[j].triangle = packed_triangle(root.data(), d);
+    }
+    const double peak = fit.model.tails == Tails::normal
+                            ? -half * kLogTwoPi
+                            : std::lgamma(0.5 * nu + half) - std::lgamma(0.5 * nu) - half * std::log(nu * M_PI);
+    out[j].constant = std::log(fit.share[j]) - log_root + peak;
+  }
+  return out;
+}
+
+// Log densities of a block's rows under each component (kBlockRows apart), shares included, and the squared distances.
+void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block, double* gaps,
+                     double* density, double* distance) const {
+  const BlockKernels& kernels = block_kernels();
+  const std::size_t rows = rows_.padded(block), d = fit.cols;
+  const double nu = fit.freedom, power = 0.5 * (nu + static_cast<double>(d));
+  for (std::size_t j = 0; j < fit.components; ++j) {
+    double* out = density + j * kBlockRows;
+    double* apart = distance + j * kBlockRows;
+    kernels.gaps(rows_.column(block, 0), fit.mean_of(j), rows, d, gaps);
+    if (components[j].factor.empty()) kernels.lengths(gaps, components[j].triangle.data(), rows, d, apart);
+    else kernels.weighted(gaps, components[j].factor.data(), rows, d, apart);
+    const double constant = components[j].constant;
+    if (fit.model.tails == Tails::normal) {
+      for (std::size_t i = 0; i < rows; ++i) out[i] = constant - 0.5 * apart[i];
+    } else {
+      for (std::size_t i = 0; i < rows; ++i) out[i] = 1.0 + apart[i] / nu;
+      kernels.logs(out, rows);
+      for (std::size_t i = 0; i < rows; ++i) out[i] = constant - power * out[i];
+    }
+  }
+}
+
+Em::Sums Em::pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const {
+  const BlockKernels& kernels = block_kernels();
+  const std::size_t k = fit.components, d = fit.cols, size = fit.covariances.size();
+  const std::size_t each = (rows_.blocks() + kStretches - 1) / kStretches;
+  const std::size_t stretches = (rows_.blocks() + each - 1) / each;
+  std::vector<Sums> parts(stretches, Sums(k, d, size));
+  const bool heavy = fit.model.tails == Tails::heavy && components;
+  const double nu = fit.freedom;
+  in_parallel(stretches, settings_.threads, [&](std::size_t s) {
+    Lined gaps(d * kBlockRows), pulled(d * kBlockRows), member(k * kBlockRows), distance(k * kBlockRows);
+    Lined largest(kBlockRows), sum(kBlockRows), pull(kBlockRows);
+    Sums& own = parts[s];
+    for (std::size_t b = s * each; b < std::min(rows_.blocks(), (s + 1) * each); ++b) {
+      if (watch_.over(k * size * kBlockRows / 8)) return;
+      const std::size_t rows = rows_.padded(b), real = rows_.rows_in(b);
+      if (label) {
+        for (std::size_t j = 0; j < k; ++j)
+          for (std::size_t i = 0; i < rows; ++i)
+            member[j * kBlockRows + i] = i < real && label[rows_.first(b) + i] == static_cast<int>(j) ? 1.0 : 0.0;
+      } else {
+        weigh_block(fit, *components, b, gaps.data(), member.data(), distance.data());
+        for (std::size_t i = 0; i < rows; ++i) largest[i] = member[i], sum[i] = 0.0;
+        for (std::size_t j = 1; j < k; ++j)
+          for (std::size_t i = 0; i < rows; ++i) largest[i] = std::max(largest[i], member[j * kBlockRows + i]);
+        for (std::size_t j = 0; j < k; ++j) {
+          double* m = member.data() + j * kBlockRows;
+          for (std::size_t i = 0; i < rows; ++i) m[i] -= largest[i];
+          kernels.exps(m, rows);
+          for (std::size_t i = 0; i < rows; ++i) sum[i] += m[i];
+        }
+        for (std::size_t i = 0; i < real; ++i) pull[i] = sum[i];
+        for (std::size_t i = real; i < rows; ++i) pull[i] = 1.0;
+        kernels.logs(pull.data(), rows);
+        for (std::size_t i = 0; i < real; ++i) own.log_likelihood += largest[i] + pull[i];
+        for (std::size_t i = 0; i < rows; ++i) sum[i] = i < real ? 1.0 / sum[i] : 0.0;
+        for (std::size_t j = 0; j < k; ++j)
+          for (std::size_t i = 0; i < rows; ++i) member[j * kBlockRows + i] *= sum[i];
+      }
+      for (std::size_t j = 0; j < k; ++j) {
+        double* m = member.data() + j * kBlockRows;
+        double all = 0.0;
+        for (std::size_t i = 0; i < rows; ++i) all += m[i];
+        if (all == 0.0) continue;
+        own.rows[j] += all;
+        if (heavy) {
+          const double* apart = distance.data() + j * kBlockRows;
+          for (std::size_t i = 0; i < rows; ++i) pull[i] = (nu + static_cast<double>(d)) / (nu + apart[i]);
+          if (settings_.estimate_freedom) {
+            for (std::size_t i = 0; i < rows; ++i) sum[i] = pull[i];
+            kernels.logs(sum.data(), rows);
+            for (std::size_t i = 0; i < rows; ++i) own.freedom += m[i] * (sum[i] - pull[i]);
+          }
+          all = 0.0;
+          for (std::size_t i = 0; i < rows; ++i) all += m[i] *= pull[i];
+        }
+        own.weight[j] += all;
+        kernels.gaps(rows_.column(b, 0), fit.mean_of(j), rows, d, gaps.data());
+        kernels.scale(gaps.data(), m, rows, d, pulled.data());
+        kernels.totals(pulled.data(), rows, d, own.totals.data() + j * d);
+        if (size == d) kernels.squares(pulled.data(), gaps.data(), rows, d, own.about.data() + j * size);
+        else kernels.products(pulled.data(), gaps.data(), rows, d, own.about.data() + j * size);
+      }
+    }
+  });
+  for (std::size_t s = 1; s < stretches; ++s) parts[0].add(parts[s]);
+  return std::move(parts[0]);
+}
+
+// Covariances for these scatters; where a component collapses, with the floor added to every scatter from then on.
+bool Em::refit_covariances(MixtureFit& fit, Scatters& scatters) {
+  const std::size_t d = fit.cols;
+  Covariances& covariances = fit.covariances;
+  if (!fit.floored) {
+    if (covariances.update(scatters) && covariances.smallest(variance_) >= settings_.floor) return true;
+    fit.floored = true;
+    covariances = Covariances(fit.model.structure, fit.components, d);
+  }
+  for (std::size_t j = 0; j < fit.components; ++j) {
+    const double add = settings_.floor * (scatters.rows[j] = std::max(scatters.rows[j], 1e-8));
+    for (std::size_t v = 0; v < d; ++v)
+      scatters.about[j * scatters.size + (scatters.size == d ? v : v * d + v)] += add * variance_[v];
+  }
+  return covariances.update(scatters);
+}
+
+bool Em::refit(MixtureFit& fit, const Sums& sums) {
+  const std::size_t k = fit.components, d = fit.cols, size = fit.covariances.size();
+  Scatters scatters{sums.rows, sums.about, size};
+  for (std::size_t j = 0; j < k; ++j) {
+    double* about = scatters.about.data() + j * size;
+    const double weight = sums.weight[j];
+    fit.share[j] = sums.rows[j] / static_cast<double>(rows_.rows());
+    if (!(weight > 0.0)) continue;
+    const double* totals = sums.totals.data() + j * d;
+    for (std::size_t r = 0; r < d; ++r) {
+      if (size == d) about[r] = std::max(0.0, about[r] - totals[r] * totals[r] / weight);
+      else for (std::size_t c = 0; c <= r; ++c) about[r * d + c] -= totals[r] * totals[c] / weight;
+      fit.mean[j * d + r] += totals[r] / weight;
+    }
+    if (size > d)
+      for (std::size_t r = 0; r < d; ++r)
+        for (std::size_t c = 0; c < r; ++c) about[c * d + r] = about[r * d + c];
+  }
+  if (fit.freedom > 0.0 && settings_.estimate_freedom) {
+    // The equation of Peel & McLachlan for one number of degrees of freedom, by halving.
+    const double before = 0.5 * (fit.freedom + static_cast<double>(d));
+    const double n = static_cast<double>(rows_.rows());
+    const double rest = 1.0 + sums.freedom / n + digamma(before) - std::log(before);
+    double low = 1.0, high = 200.0;
+    for (int step = 0; step < 60; ++step) {
+      const double middle = 0.5 * (low + high);
+      (std::log(0.5 * middle) - digamma(0.5 * middle) + rest > 0.0 ? low : high) = middle;
+    }
+    fit.freedom = 0.5 * (low + high);
+  }
+  return refit_covariances(fit, scatters);
+}
+
+void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
+  if (fit.failed) return;
+  const double n = static_cast<double>(rows_.rows());
+  for (std::size_t round = 0;; ++round) {
+    const std::vector<Component> components = prepared(fit);
+    const Sums sums = pass(fit, &components, nullptr);
+    if (watch_.stopped()) return;
+    const double before = fit.log_likelihood;
+    fit.log_likelihood = sums.log_likelihood;
+    if (!std::isfinite(fit.log_likelihood)) {
+      fit.failed = true;
+      return;
+    }
+    const bool first = fit.trace.empty();
+    fit.trace.push_back(fit.log_likelihood);
+    const double least = settings_.tolerance * std::max(n, std::fabs(fit.log_likelihood));
+    fit.converged = !first && std::fabs(fit.log_likelihood - before) <= least;
+    if (fit.converged || round == max_rounds) return;
+    if (!refit(fit, sums)) {
+      fit.failed = true;
+      return;
+    }
+  }
+}
+
+MixtureFit Em::from_labels(const MixtureModel& model, const int* label, std::size_t components,
+                           std::size_t max_rounds) {
+  const std::size_t k = components, d = rows_.cols();
+  MixtureFit fit(model, k, d);
+  fit.freedom = model.tails == Tails::heavy ? settings_.freedom : 0.0;
+  std::vector<double> rows(k, 0.0);
+  for (std::size_t i = 0; i < rows_.rows(); ++i) {
+    if (label[i] < 0 || label[i] >= static_cast<int>(k)) continue;
+    rows[label[i]] += 1.0;
+    for (std::size_t v = 0; v < d; ++v) fit.mean[label[i] * d + v] += rows_.at(i, v);
+  }
+  for (std::size_t j = 0; j < k; ++j)
+    for (std::size_t v = 0; v < d; ++v) fit.mean[j * d + v] /= std::max(1.0, rows[j]);
+  Sums sums = pass(fit, nullptr, label);
+  // A group of few rows has no covariance to speak of: each begins with some rows of the average scatter added.
+  const std::size_t size = fit.covariances.size();
+  const double all = static_cast<double>(rows_.rows()), added = static_cast<double>(d) + 1.0;
+  std::vector<double> pooled(size, 0.0);
+  for (std::size_t j = 0; j < k; ++j)
+    for (std::size_t v = 0; v < size; ++v) pooled[v] += sums.about[j * size + v];
+  for (std::size_t j = 0; j < k; ++j) {
+    for (std::size_t v = 0; v < size; ++v) sums.about[j * size + v] += added / all * pooled[v];
+    sums.rows[j] += added;
+  }
+  if (!refit(fit, sums)) {
+    fit.failed = true;
+    return fit;
+  }
+  for (double& s : fit.share) s *= all / (all + added * static_cast<double>(k));
+  onward(fit, max_rounds);
+  return fit;
+}
+
+std::vector<int> Em::labels(const MixtureFit& fit) const {
+  const std::size_t n = rows_.rows();
+  std::vector<double> density(n * fit.components);
+  log_densities(fit, density.data(), nullptr);
+  std::vector<int> out(n, 0);
+  for (std::size_t j = 1; j < fit.components; ++j)
+    for (std::size_t i = 0; i < n; ++i)
+      if (density[j * n + i] > density[out[i] * n + i]) out[i] = static_cast<int>(j);
+  return out;
+}
+
+void Em::log_densities(const MixtureFit& fit, double* out, double* distance) const {
+  const std::size_t k = fit.components, n = rows_.rows();
+  const std::vector<Component> components = prepared(fit);
+  in_parallel(rows_.blocks(), settings_.threads, [&](std::size_t b) {
+    Lined gaps(fit.cols * kBlockRows), density(k * kBlockRows), apart(k * kBlockRows);
+    weigh_block(fit, components, b, gaps.data(), density.data(), apart.data());
+    for (std::size_t j = 0; j < k; ++j)
+      for (std::size_t i = 0; i < rows_.rows_in(b); ++i) {
+        out[j * n + rows_.first(b) + i] = density[j * kBlockRows + i];
+        if (distance) distance[j * n + rows_.first(b) + i] = apart[j * kBlockRows + i];
+      }
+  });
+}
+
+}  // namespace fjordline

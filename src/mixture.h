@@ -1,0 +1,85 @@
+// Mixtures of Gaussian or t components, fitted by EM in log space: Dempster, Laird & Rubin (1977); t components after
+// Peel & McLachlan (2000), doi:10.1023/A:1008981510081.
+#ifndef FJORDLINE_MIXTURE_H
+#define FJORDLINE_MIXTURE_H
+
+#include <vector>
+
+#include "blocks.h"
+#include "covariance.h"
+#include "parallel.h"
+
+namespace fjordline {
+
+enum class Tails { normal, heavy };
+
+struct MixtureModel {
+  Structure structure;
+  Tails tails = Tails::normal;
+};
+
+struct EmSettings {
+  double tolerance = 1e-8;         // of max(rows, |log-likelihood|)
+  double floor = 1e-6;             // least variance along any axis, in units of the columns' own
+  double freedom = 4.0;            // of heavy tails
+  bool estimate_freedom = false;
+  std::size_t threads = 1;
+};
+
+struct MixtureFit {
+  MixtureModel model;
+  std::size_t components = 0, cols = 0;
+  std::vector<double> share;       // by component
+  std::vector<double> mean;        // components x cols
+  Covariances covariances;
+  double freedom = 0.0;            // 0: normal tails
+  double log_likelihood = 0.0;
+  std::vector<double> trace;       // the log-likelihood before each round
+  bool converged = false;
+  bool floored = false;            // a component collapsed and was held by the floor
+  bool failed = false;             // no covariances could be found
+  const double* mean_of(std::size_t j) const { return mean.data() + j * cols; }
+
+  MixtureFit(const MixtureModel& model_, std::size_t components_, std::size_t cols_)
+      : model(model_), components(components_), cols(cols_), share(components_, 0.0), mean(components_ * cols_, 0.0),
+        covariances(model_.structure, components_, cols_) {}
+};
+
+// Runs EM on one table. Sums are kept by stretch of rows, so that the result is the same for any number of threads.
+class Em {
+ public:
+  Em(const BlockTable& rows, const EmSettings& settings, Watch& watch);
+
+  // From a partition, 0-based; rows of other numbers belong to nobody.
+  MixtureFit from_labels(const MixtureModel& model, const int* label, std::size_t components, std::size_t max_rounds);
+  // Goes on from where `fit` stands.
+  void onward(MixtureFit& fit, std::size_t max_rounds);
+
+  // The component of largest density, of every row.
+  std::vector<int> labels(const MixtureFit& fit) const;
+  // Log density of every row under each component, its share included: rows x components, component after component;
+  // and, where asked for, squared Mahalanobis distances in the same places.
+  void log_densities(const MixtureFit& fit, double* out, double* distance) const;
+
+  const BlockTable& rows() const { return rows_; }
+  const EmSettings& settings() const { return settings_; }
+
+ private:
+  struct Sums;
+  struct Component;
+  std::vector<Component> prepared(const MixtureFit& fit) const;
+  Sums pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const;
+  void weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block, double* gaps,
+                   double* density, double* pull) const;
+  bool refit(MixtureFit& fit, const Sums& sums);
+  bool refit_covariances(MixtureFit& fit, Scatters& scatters);
+
+  const BlockTable& rows_;
+  EmSettings settings_;
+  Watch& watch_;
+  std::vector<double> variance_;  // of the columns
+};
+
+}  // namespace fjordline
+
+#endif
