@@ -44,7 +44,7 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
 
 }  // namespace
 
-// how: short_rounds, kept, max_rounds, exchanges, moves, tolerance, floor, freedom, estimate_freedom, threads.
+// how: short_rounds, kept, max_rounds, exchanges, moves, moved, tolerance, floor, freedom, estimate_freedom, threads.
 // starts: rows x partitions, from 1.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts,
@@ -55,6 +55,7 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int
   search.max_rounds = Rcpp::as<int>(how["max_rounds"]);
   search.exchanges = Rcpp::as<int>(how["exchanges"]);
   search.moves = Rcpp::as<int>(how["moves"]);
+  search.moved = Rcpp::as<int>(how["moved"]);
   search.threads = Rcpp::as<int>(how["threads"]);
   search.em.tolerance = Rcpp::as<double>(how["tolerance"]);
   search.em.floor = Rcpp::as<double>(how["floor"]);

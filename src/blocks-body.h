@@ -1,25 +1,60 @@
 // Included by tiles.cpp once for each instruction set, after tiles-body.h, whose vectors it uses.
 
-TARGET static void gaps_of(const double* values, const double* centre, std::size_t rows, std::size_t cols, double* out) {
-  for (std::size_t j = 0; j < cols; ++j, values += kBlockRows, out += kBlockRows)
-    for (std::size_t i = 0; i < rows; i += LANES)
-      *reinterpret_cast<Loose*>(out + i) = *reinterpret_cast<const Loose*>(values + i) - centre[j];
+// e^x for x <= 0; zero below -40, which is nothing beside one. Reduced to |r| <= log(2) / 2, then Taylor's series to the
+// thirteenth power, which is exact to the last digit there.
+TARGET static inline Lanes exp_of(Lanes x) {
+  constexpr double kMagic = 6755399441055744.0;  // 1.5 * 2^52: adding it rounds to a whole number in the low bits
+  const Lanes least = Lanes{} - 700.0;
+  const Lanes safe = x > least ? x : least;
+  const Lanes turned = safe * 1.4426950408889634 + kMagic;
+  const Lanes whole = turned - kMagic;
+  const Lanes r = (safe - whole * 0.693147180369123816490) - whole * 1.90821492927058770002e-10;
+  Lanes sum = Lanes{} + 1.0 / 6227020800.0;
+  constexpr double series[] = {1.0 / 479001600.0, 1.0 / 39916800.0, 1.0 / 3628800.0, 1.0 / 362880.0, 1.0 / 40320.0,
+                               1.0 / 5040.0, 1.0 / 720.0, 1.0 / 120.0, 1.0 / 24.0, 1.0 / 6.0, 0.5, 1.0, 1.0};
+  FJORDLINE_UNROLL for (int t = 0; t < 13; ++t) sum = sum * r + series[t];
+  const Places power = (Places)turned << 52;
+  const Lanes out = (Lanes)((Places)sum + power);
+  return x > -40.0 ? out : Lanes{};
 }
 
-TARGET static void lengths_under(const double* gaps, const double* triangle, std::size_t rows, std::size_t cols,
-                                 double* out) {
+// Of normal numbers above zero: log(m 2^e) = e log 2 + 2 artanh((m - 1) / (m + 1)) with m about one.
+TARGET static inline Lanes log_of(Lanes x) {
+  // The exponent is taken relative to the root of one half, so that m lies between it and the root of two.
+  const Places exponent = ((Places)x - 0x3fe6a09e667f3bcdLL) >> 52;
+  const Lanes m = (Lanes)((Places)x - (exponent << 52));
+  const Lanes e = __builtin_convertvector(exponent, Lanes);
+  const Lanes s = (m - 1.0) / (m + 1.0);
+  const Lanes square = s * s;
+  Lanes sum = Lanes{} + 1.0 / 23.0;
+  constexpr double series[] = {1.0 / 21.0, 1.0 / 19.0, 1.0 / 17.0, 1.0 / 15.0, 1.0 / 13.0, 1.0 / 11.0,
+                               1.0 / 9.0, 1.0 / 7.0, 1.0 / 5.0, 1.0 / 3.0, 1.0};
+  FJORDLINE_UNROLL for (int t = 0; t < 11; ++t) sum = sum * square + series[t];
+  return e * 0.6931471805599453 + 2.0 * s * sum;
+}
+
+TARGET static inline Lanes at(const double* from) { return *reinterpret_cast<const Loose*>(from); }
+
+TARGET static inline double summed(Lanes lanes) {
+  double sum = 0.0;
+  for (int l = 0; l < LANES; ++l) sum += lanes[l];
+  return sum;
+}
+
+TARGET static void lengths_under(const double* values, const double* centre, const double* triangle, std::size_t rows,
+                                 std::size_t cols, double* out) {
   for (std::size_t i = 0; i < rows; i += SPAN * LANES) {
     Lanes total[SPAN] = {};
-    const double* at = triangle;
+    const double* factor = triangle;
     for (std::size_t band = 0; band < cols; band += 4) {
       Lanes sum[4][SPAN] = {};
       const std::size_t reach = band + 4 < cols ? band + 4 : cols;
-      const double* gap = gaps + i;
-      for (std::size_t j = 0; j < reach; ++j, gap += kBlockRows, at += 4) {
+      const double* value = values + i;
+      for (std::size_t j = 0; j < reach; ++j, value += kBlockRows, factor += 4) {
         Lanes x[SPAN];
-        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) x[v] = *reinterpret_cast<const Loose*>(gap + v * LANES);
+        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) x[v] = at(value + v * LANES) - centre[j];
         FJORDLINE_UNROLL for (int r = 0; r < 4; ++r)
-          FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) sum[r][v] += x[v] * at[r];
+          FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) sum[r][v] += x[v] * factor[r];
       }
       FJORDLINE_UNROLL for (int r = 0; r < 4; ++r)
         FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) total[v] += sum[r][v] * sum[r][v];
@@ -28,30 +63,81 @@ TARGET static void lengths_under(const double* gaps, const double* triangle, std
   }
 }
 
-TARGET static void lengths_weighted(const double* gaps, const double* factor, std::size_t rows, std::size_t cols,
-                                    double* out) {
+TARGET static void lengths_weighted(const double* values, const double* centre, const double* factor, std::size_t rows,
+                                    std::size_t cols, double* out) {
   for (std::size_t i = 0; i < rows; i += LANES) {
     Lanes sum = Lanes{};
-    const double* gap = gaps + i;
-    for (std::size_t j = 0; j < cols; ++j, gap += kBlockRows) {
-      const Lanes x = *reinterpret_cast<const Loose*>(gap);
-      sum += x * x * factor[j];
+    const double* value = values + i;
+    for (std::size_t j = 0; j < cols; ++j, value += kBlockRows) {
+      const Lanes gap = at(value) - centre[j];
+      sum += gap * gap * factor[j];
     }
     *reinterpret_cast<Loose*>(out + i) = sum;
   }
 }
 
-TARGET static void scaled(const double* gaps, const double* weight, std::size_t rows, std::size_t cols, double* out) {
-  for (std::size_t j = 0; j < cols; ++j, gaps += kBlockRows, out += kBlockRows)
-    for (std::size_t i = 0; i < rows; i += LANES)
-      *reinterpret_cast<Loose*>(out + i) =
-          *reinterpret_cast<const Loose*>(gaps + i) * *reinterpret_cast<const Loose*>(weight + i);
+TARGET static void memberships_of(double* density, std::size_t components, std::size_t rows, double* log_sum) {
+  for (std::size_t i = 0; i < rows; i += LANES) {
+    double* here = density + i;
+    Lanes most = at(here);
+    for (std::size_t j = 1; j < components; ++j) {
+      const Lanes x = at(here + j * kBlockRows);
+      most = x > most ? x : most;
+    }
+    Lanes sum = Lanes{};
+    for (std::size_t j = 0; j < components; ++j) {
+      const Lanes e = exp_of(at(here + j * kBlockRows) - most);
+      *reinterpret_cast<Loose*>(here + j * kBlockRows) = e;
+      sum += e;
+    }
+    *reinterpret_cast<Loose*>(log_sum + i) = most + log_of(sum);
+    const Lanes share = 1.0 / sum;
+    for (std::size_t j = 0; j < components; ++j) *reinterpret_cast<Loose*>(here + j * kBlockRows) *= share;
+  }
 }
 
-TARGET static inline double summed(Lanes lanes) {
-  double sum = 0.0;
-  for (int l = 0; l < LANES; ++l) sum += lanes[l];
-  return sum;
+TARGET static void normal_density(const double* distance, double constant, std::size_t rows, double* out) {
+  for (std::size_t i = 0; i < rows; i += LANES)
+    *reinterpret_cast<Loose*>(out + i) = constant - 0.5 * at(distance + i);
+}
+
+TARGET static void heavy_density(const double* distance, double constant, double power, double freedom,
+                                 std::size_t rows, double* out) {
+  for (std::size_t i = 0; i < rows; i += LANES)
+    *reinterpret_cast<Loose*>(out + i) = constant - power * log_of(1.0 + at(distance + i) * (1.0 / freedom));
+}
+
+TARGET static double pulls(const double* distance, const double* member, double top, double freedom, std::size_t rows,
+                           double* weight) {
+  Lanes sum = Lanes{};
+  for (std::size_t i = 0; i < rows; i += LANES) {
+    const Lanes u = top / (freedom + at(distance + i));
+    const Lanes m = at(member + i);
+    *reinterpret_cast<Loose*>(weight + i) = m * u;
+    sum += m * (log_of(u) - u);
+  }
+  return summed(sum);
+}
+
+TARGET static double total_of(const double* values, std::size_t rows) {
+  Lanes sum = Lanes{};
+  for (std::size_t i = 0; i < rows; i += LANES) sum += at(values + i);
+  return summed(sum);
+}
+
+TARGET static void gaps_of(const double* values, const double* centre, const double* weight, std::size_t rows,
+                           std::size_t cols, double* gaps, double* pulled, double* totals) {
+  for (std::size_t j = 0; j < cols; ++j, values += kBlockRows, gaps += kBlockRows, pulled += kBlockRows) {
+    Lanes sum = Lanes{};
+    for (std::size_t i = 0; i < rows; i += LANES) {
+      const Lanes gap = at(values + i) - centre[j];
+      const Lanes weighed = gap * at(weight + i);
+      *reinterpret_cast<Loose*>(gaps + i) = gap;
+      *reinterpret_cast<Loose*>(pulled + i) = weighed;
+      sum += weighed;
+    }
+    totals[j] += summed(sum);
+  }
 }
 
 // Four columns of the left side against four of the right; columns past the end repeat the last and are dropped.
@@ -88,52 +174,5 @@ TARGET static void squares_of(const double* left, const double* right, std::size
   }
 }
 
-TARGET static void totals_of(const double* values, std::size_t rows, std::size_t cols, double* sums) {
-  for (std::size_t j = 0; j < cols; ++j, values += kBlockRows) {
-    Lanes sum = Lanes{};
-    for (std::size_t i = 0; i < rows; i += LANES) sum += *reinterpret_cast<const Loose*>(values + i);
-    sums[j] += summed(sum);
-  }
-}
-
-// Reduced to |r| <= log(2) / 2, then Taylor's series to the thirteenth power, which is exact to the last digit there.
-TARGET static void exps_of(double* values, std::size_t rows) {
-  constexpr double kMagic = 6755399441055744.0;  // 1.5 * 2^52: adding it rounds to a whole number in the low bits
-  for (std::size_t i = 0; i < rows; i += LANES) {
-    const Lanes x = *reinterpret_cast<const Loose*>(values + i);
-    const Lanes floor = Lanes{} - 700.0;
-    const Lanes safe = x > floor ? x : floor;
-    const Lanes turned = safe * 1.4426950408889634 + kMagic;
-    const Lanes whole = turned - kMagic;
-    const Lanes r = (safe - whole * 0.693147180369123816490) - whole * 1.90821492927058770002e-10;
-    Lanes sum = Lanes{} + 1.0 / 6227020800.0;
-    constexpr double series[] = {1.0 / 479001600.0, 1.0 / 39916800.0, 1.0 / 3628800.0, 1.0 / 362880.0, 1.0 / 40320.0,
-                                 1.0 / 5040.0, 1.0 / 720.0, 1.0 / 120.0, 1.0 / 24.0, 1.0 / 6.0, 0.5, 1.0, 1.0};
-    FJORDLINE_UNROLL for (int t = 0; t < 13; ++t) sum = sum * r + series[t];
-    const Places power = (Places)turned << 52;
-    const Lanes out = (Lanes)((Places)sum + power);
-    *reinterpret_cast<Loose*>(values + i) = x > -40.0 ? out : Lanes{};
-  }
-}
-
-// log(m 2^e) = e log 2 + 2 artanh((m - 1) / (m + 1)) with m about one.
-TARGET static void logs_of(double* values, std::size_t rows) {
-  for (std::size_t i = 0; i < rows; i += LANES) {
-    const Lanes x = *reinterpret_cast<const Loose*>(values + i);
-    // The exponent is taken relative to the root of one half, so that m lies between it and the root of two.
-    const Places bits = (Places)x - 0x3fe6a09e667f3bcdLL;
-    const Places exponent = bits >> 52;
-    const Lanes m = (Lanes)((Places)x - (exponent << 52));
-    const Lanes e = __builtin_convertvector(exponent, Lanes);
-    const Lanes s = (m - 1.0) / (m + 1.0);
-    const Lanes square = s * s;
-    Lanes sum = Lanes{} + 1.0 / 23.0;
-    constexpr double series[] = {1.0 / 21.0, 1.0 / 19.0, 1.0 / 17.0, 1.0 / 15.0, 1.0 / 13.0, 1.0 / 11.0,
-                                 1.0 / 9.0, 1.0 / 7.0, 1.0 / 5.0, 1.0 / 3.0, 1.0};
-    FJORDLINE_UNROLL for (int t = 0; t < 11; ++t) sum = sum * square + series[t];
-    *reinterpret_cast<Loose*>(values + i) = e * 0.6931471805599453 + 2.0 * s * sum;
-  }
-}
-
-static const BlockKernels block_table = {INSTRUCTIONS, gaps_of, lengths_under, lengths_weighted, scaled,
-                                         products_of, squares_of, totals_of, exps_of, logs_of};
+static const BlockKernels block_table = {INSTRUCTIONS, lengths_under, lengths_weighted, memberships_of, normal_density,
+                                         heavy_density, pulls, total_of, gaps_of, products_of, squares_of};

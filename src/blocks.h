@@ -38,22 +38,28 @@ class BlockTable {
 // `rows` is a multiple of sixteen; a column of a block is kBlockRows apart from the next.
 struct BlockKernels {
   const char* instructions;
-  // gaps = values - centre, column by column.
-  void (*gaps)(const double* values, const double* centre, std::size_t rows, std::size_t cols, double* out);
-  // Squared length of every row's gaps under a lower triangle, packed by pack_triangle().
-  void (*lengths)(const double* gaps, const double* triangle, std::size_t rows, std::size_t cols, double* out);
+  // Squared length of every row's gap to the centre under a lower triangle, packed by packed_triangle().
+  void (*lengths)(const double* values, const double* centre, const double* triangle, std::size_t rows,
+                  std::size_t cols, double* out);
   // The same where columns are apart: sum of gap^2 times the column's factor.
-  void (*weighted)(const double* gaps, const double* factor, std::size_t rows, std::size_t cols, double* out);
-  // out = gaps times one weight a row.
-  void (*scale)(const double* gaps, const double* weight, std::size_t rows, std::size_t cols, double* out);
+  void (*weighted)(const double* values, const double* centre, const double* factor, std::size_t rows,
+                   std::size_t cols, double* out);
+  // Log densities, a component kBlockRows apart from the next, become memberships; `log_sum` is that of their sum.
+  void (*memberships)(double* density, std::size_t components, std::size_t rows, double* log_sum);
+  // constant + factor * distance, for normal tails; constant + factor * log(1 + distance / freedom) for heavy ones
+  void (*normal)(const double* distance, double constant, std::size_t rows, double* out);
+  void (*heavy)(const double* distance, double constant, double power, double freedom, std::size_t rows, double* out);
+  // weight = member * u with the pull u = top / (freedom + distance); gives the sum of member * (log u - u).
+  double (*pull)(const double* distance, const double* member, double top, double freedom, std::size_t rows,
+                 double* weight);
+  double (*total)(const double* values, std::size_t rows);
+  // gaps = values - centre, pulled = gaps * weight; the sums of the latter are added to `totals`.
+  void (*gaps)(const double* values, const double* centre, const double* weight, std::size_t rows, std::size_t cols,
+               double* gaps, double* pulled, double* totals);
   // Adds to `sums` (cols x cols, lower triangle) the products of two columns, summed over the rows.
   void (*products)(const double* left, const double* right, std::size_t rows, std::size_t cols, double* sums);
-  // Adds to `sums` the product of a column with itself, and to `totals` the column's sum.
+  // Adds to `sums` the products of each column of one side with the same of the other.
   void (*squares)(const double* left, const double* right, std::size_t rows, std::size_t cols, double* sums);
-  void (*totals)(const double* values, std::size_t rows, std::size_t cols, double* sums);
-  // e^x for x <= 0; zero below -40, which is nothing beside one.
-  void (*exps)(double* values, std::size_t rows);
-  void (*logs)(double* values, std::size_t rows);  // of normal numbers above zero
 };
 
 const BlockKernels& block_kernels();                   // the best this processor has

@@ -6,7 +6,7 @@
 namespace fjordline {
 namespace {
 
-constexpr int kSteps = 50;         // most alternations of an update without a closed form
+constexpr int kSteps = 4;          // most alternations of an update without a closed form: the next rounds go on
 constexpr double kSettled = 1e-12; // relative change of the volumes, or of the axes' objective, that ends them
 
 double geometric_mean(const double* values, std::size_t count) {
@@ -45,7 +45,30 @@ Covariances::Covariances(const Structure& structure, std::size_t components, std
     : structure_(structure), k_(components), d_(cols), size_(structure.along_columns() ? cols : cols * cols),
       values_(components * size_, 0.0), volumes_(components, 1.0) {}
 
-bool Covariances::update(const Scatters& scatters) {
+bool Covariances::update(const Scatters& scatters) { return renew(scatters) && invert(); }
+
+bool Covariances::set(const double* values) {
+  values_.assign(values, values + k_ * size_);
+  return invert();
+}
+
+bool Covariances::invert() {
+  const std::size_t many = shared() ? 1 : k_;
+  inverse_.resize(many);
+  log_root_.assign(many, 0.0);
+  for (std::size_t j = 0; j < many; ++j) {
+    if (structure_.along_columns()) {
+      for (std::size_t v = 0; v < d_; ++v) log_root_[j] += 0.5 * std::log(of(j)[v]);
+      continue;
+    }
+    if (!lower_root(of(j), d_, inverse_[j])) return false;
+    for (std::size_t v = 0; v < d_; ++v) log_root_[j] += std::log(inverse_[j][v * d_ + v]);
+    invert_lower(inverse_[j], d_);
+  }
+  return true;
+}
+
+bool Covariances::renew(const Scatters& scatters) {
   rows_ = scatters.rows;
   if (structure_.along_columns()) return split(scatters.about, values_);
   if (structure_.orientation) return structure_.shape ? own_shapes(scatters) : own_axes(scatters);
@@ -222,29 +245,34 @@ void Covariances::turn_axes(std::vector<Square>& seen) {
   }
 }
 
-double Covariances::smallest(const std::vector<double>& variance) const {
-  double least = HUGE_VAL;
+bool Covariances::collapsed(const std::vector<double>& variance, double floor) const {
+  const std::size_t many = shared() ? 1 : k_;
   if (structure_.form == Form::spherical) {  // every column must have shrunk
     const double unit = *std::min_element(variance.begin(), variance.end());
-    for (std::size_t j = 0; j < k_; ++j) least = std::min(least, of(j)[0] / unit);
-    return least;
+    for (std::size_t j = 0; j < many; ++j)
+      if (!(of(j)[0] >= floor * unit)) return true;
+    return false;
   }
   if (structure_.along_columns()) {
-    for (std::size_t j = 0; j < k_; ++j)
-      for (std::size_t v = 0; v < d_; ++v) least = std::min(least, of(j)[v] / variance[v]);
-    return least;
+    for (std::size_t j = 0; j < many; ++j)
+      for (std::size_t v = 0; v < d_; ++v)
+        if (!(of(j)[v] >= floor * variance[v])) return true;
+    return false;
   }
   std::vector<double> values;
   Square scaled(size_);
-  const bool one = !structure_.volume && !structure_.shape && !structure_.orientation;
-  for (std::size_t j = 0; j < (one ? 1 : k_); ++j) {
+  for (std::size_t j = 0; j < many; ++j) {
+    // The sum of the inverse variances along the axes is at least the inverse of the smallest.
+    double inverse = 0.0;
+    for (std::size_t r = 0; r < d_; ++r)
+      for (std::size_t c = 0; c <= r; ++c) inverse += inverse_[j][r * d_ + c] * inverse_[j][r * d_ + c] * variance[c];
+    if (inverse * floor <= 1.0) continue;
     for (std::size_t r = 0; r < d_; ++r)
       for (std::size_t c = 0; c < d_; ++c)
         scaled[r * d_ + c] = of(j)[r * d_ + c] / std::sqrt(variance[r] * variance[c]);
-    if (!eigen(scaled.data(), d_, values, nullptr)) return 0.0;
-    least = std::min(least, values.back());
+    if (!eigen(scaled.data(), d_, values, nullptr) || !(values.back() >= floor)) return true;
   }
-  return least;
+  return false;
 }
 
 }  // namespace fjordline

@@ -15,7 +15,7 @@ enum class Form { spherical, diagonal, general };
 // What may differ between components is free; the rest is common.
 struct Structure {
   Form form = Form::general;
-  bool volume = true, shape = true, orientation = true;
+  bool volume = true, shape = true, orientation = true;  // shape and orientation are false where the form has none
   bool along_columns() const { return form != Form::general; }
 };
 
@@ -42,10 +42,18 @@ class Covariances {
   const Structure& structure() const { return structure_; }
   std::size_t size() const { return size_; }  // numbers a component
   const double* of(std::size_t component) const { return values_.data() + component * size_; }
-  // The smallest variance along any axis, in units of the columns' own variances.
-  double smallest(const std::vector<double>& variance) const;
+  // Of the last update: the lower triangle that turns gaps into lengths of one (form general), and the log of the
+  // volume's root.
+  const Square& inverse_root(std::size_t component) const { return inverse_[shared() ? 0 : component]; }
+  double log_root(std::size_t component) const { return log_root_[shared() ? 0 : component]; }
+  // Whether the variance along some axis is below `floor`, in units of the columns' own variances.
+  bool collapsed(const std::vector<double>& variance, double floor) const;
+  bool set(const double* values);  // as told by of(), all components
 
  private:
+  bool shared() const { return !structure_.volume && !structure_.shape && !structure_.orientation; }
+  bool renew(const Scatters& scatters);
+  bool invert();
   bool split(const std::vector<double>& squares, std::vector<double>& variances);
   bool common_axes(const Scatters& scatters);
   bool own_axes(const Scatters& scatters);
@@ -60,6 +68,8 @@ class Covariances {
   std::vector<double> volumes_;   // where they are free beside a common shape
   std::vector<double> variances_; // along the axes, components x cols
   Square axes_;                   // common ones, as rows
+  std::vector<Square> inverse_;
+  std::vector<double> log_root_;
 };
 
 }  // namespace fjordline

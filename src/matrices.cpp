@@ -1,6 +1,7 @@
 #include "matrices.h"
 
 #include <algorithm>
+#include <cmath>
 
 #define USE_FC_LEN_T
 #include <R_ext/Lapack.h>
@@ -10,21 +11,35 @@
 
 namespace fjordline {
 
-// LAPACK counts columns first: what is lower here is upper there.
 bool lower_root(const double* matrix, std::size_t size, Square& root) {
-  root.assign(matrix, matrix + size * size);
-  const int n = static_cast<int>(size);
-  int info = 0;
-  F77_CALL(dpotrf)("U", &n, root.data(), &n, &info FCONE);
-  if (info != 0) return false;
-  for (std::size_t r = 0; r < size; ++r) std::fill(root.begin() + r * size + r + 1, root.begin() + (r + 1) * size, 0.0);
+  root.assign(size * size, 0.0);
+  for (std::size_t r = 0; r < size; ++r) {
+    double* row = root.data() + r * size;
+    for (std::size_t c = 0; c <= r; ++c) {
+      const double* other = root.data() + c * size;
+      double sum = matrix[r * size + c];
+      for (std::size_t j = 0; j < c; ++j) sum -= row[j] * other[j];
+      if (c < r) {
+        row[c] = sum / other[c];
+      } else if (sum > 0.0) {  // false for what is not a number
+        row[r] = std::sqrt(sum);
+      } else {
+        return false;
+      }
+    }
+  }
   return true;
 }
 
 void invert_lower(Square& root, std::size_t size) {
-  const int n = static_cast<int>(size);
-  int info = 0;
-  F77_CALL(dtrtri)("U", "N", &n, root.data(), &n, &info FCONE FCONE);
+  for (std::size_t c = 0; c < size; ++c) {
+    root[c * size + c] = 1.0 / root[c * size + c];
+    for (std::size_t r = c + 1; r < size; ++r) {
+      double sum = 0.0;
+      for (std::size_t j = c; j < r; ++j) sum += root[r * size + j] * root[j * size + c];
+      root[r * size + c] = -sum / root[r * size + r];
+    }
+  }
 }
 
 bool eigen(const double* matrix, std::size_t size, std::vector<double>& values, Square* axes) {

@@ -1,4 +1,4 @@
-// Small symmetric matrices, row-major. The work is done by LAPACK.
+// Small symmetric matrices, row-major. They are too small for LAPACK to be fast on them, but for eigenvectors.
 #ifndef FJORDLINE_MATRICES_H
 #define FJORDLINE_MATRICES_H
 

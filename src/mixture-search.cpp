@@ -51,25 +51,35 @@ class Climber {
   bool try_moves() {
     if (components_ < 2 || found_.fit.failed) return false;
     bool gained = false;
-    std::size_t idle = 0;
-    while (idle < how_.moves) {
-      const std::vector<std::vector<int>> cuts = moved();
+    for (std::size_t turn = 0; turn < how_.turns; ++turn) {
       std::vector<MixtureFit> runs;
-      for (const std::vector<int>& cut : cuts) {
+      for (const std::vector<int>& cut : moved()) {
         runs.push_back(em_.from_labels(model_, cut.data(), components_, how_.short_rounds));
         ++found_.tried;
-        if (++idle >= how_.moves) break;
       }
       std::stable_sort(runs.begin(), runs.end(), better);
       if (runs.empty() || runs[0].failed || !take(runs[0])) break;
       gained = true;
-      idle = 0;
     }
     return gained;
   }
 
-  std::vector<int> labels() const { return em_.labels(found_.fit); }
+  // Groups numbered as they appear, so that equal partitions are equal.
+  std::vector<int> labels() const {
+    std::vector<int> out = em_.labels(found_.fit), number(components_, -1);
+    int next = 0;
+    for (int& g : out) {
+      if (number[g] < 0) number[g] = next++;
+      g = number[g];
+    }
+    return out;
+  }
   MixtureFound& found() { return found_; }
+  double bic() const {
+    return found_.fit.failed || found_.fit.floored
+               ? HUGE_VAL
+               : mixture_bic(found_.fit, em_.rows().rows(), how_.em.estimate_freedom);
+  }
 
  private:
   bool take(MixtureFit& run) {
@@ -197,23 +207,33 @@ std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vec
   const std::size_t threads = by_model ? how.threads : 1, many = models.size();
   in_parallel(many, threads, [&](std::size_t m) { climbers[m].try_starts(starts, how.kept); });
   std::vector<char> changed(many, 1);
-  for (std::size_t round = 0; round <= how.exchanges; ++round) {
-    if (round == 0 || std::count(changed.begin(), changed.end(), 1) > 0) {
-      std::vector<std::vector<int>> label(many);
-      in_parallel(many, threads, [&](std::size_t m) {
-        if (changed[m] && !climbers[m].found().fit.failed) label[m] = climbers[m].labels();
-      });
-      const std::vector<char> fresh(changed);
-      in_parallel(many, threads, [&](std::size_t m) {
-        std::vector<const int*> others;
-        for (std::size_t o = 0; o < many; ++o)
-          if (o != m && fresh[o] && !label[o].empty()) others.push_back(label[o].data());
-        changed[m] = climbers[m].try_starts(others, 2);
-      });
+  const auto by_bic = [&] {
+    std::vector<std::size_t> order(many);
+    std::iota(order.begin(), order.end(), 0);
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return climbers[a].bic() < climbers[b].bic(); });
+    return order;
+  };
+  // Groups found by one model are tried as starts of the others: the different ones of the best models that have moved.
+  const auto exchange = [&] {
+    std::vector<std::vector<int>> label;
+    for (std::size_t m : by_bic()) {
+      if (!changed[m] || climbers[m].found().fit.failed || label.size() == how.exchanged) continue;
+      std::vector<int> own = climbers[m].labels();
+      if (std::find(label.begin(), label.end(), own) == label.end()) label.push_back(std::move(own));
     }
-    if (round == 0) {
-      in_parallel(many, threads, [&](std::size_t m) { if (climbers[m].try_moves()) changed[m] = 1; });
-    }
+    std::vector<const int*> begin;
+    for (const std::vector<int>& one : label) begin.push_back(one.data());
+    in_parallel(many, threads, [&](std::size_t m) { changed[m] = climbers[m].try_starts(begin, 2); });
+  };
+  if (components > 1 && many > 1 && how.exchanges > 0) exchange();
+  const std::vector<std::size_t> order = by_bic();
+  in_parallel(std::min(many, how.moved), threads, [&](std::size_t at) {
+    if (climbers[order[at]].try_moves()) changed[order[at]] = 1;
+  });
+  for (std::size_t round = 1; components > 1 && many > 1 && round < how.exchanges; ++round) {
+    if (std::count(changed.begin(), changed.end(), 1) == 0) break;
+    exchange();
   }
   std::vector<MixtureFound> out;
   for (Climber& c : climbers) out.push_back(std::move(c.found()));

@@ -13,9 +13,12 @@ struct MixtureSearch {
                                   // doi:10.1016/S0167-9473(02)00163-9
   std::size_t kept = 3;
   std::size_t max_rounds = 500;
-  std::size_t exchanges = 2;      // rounds in which every model starts from the groups of the others
-  std::size_t moves = 20;         // most splits and merges tried in a row without gain (after Ueda et al. 2000,
-                                  // doi:10.1162/089976600300015088)
+  std::size_t exchanges = 2;      // rounds in which every model starts from the groups of the best others
+  std::size_t exchanged = 6;      // so many of them
+  std::size_t moves = 20;         // most merges and splits tried at a time, as long as one gains (after Ueda et al.
+                                  // 2000, doi:10.1162/089976600300015088)
+  std::size_t turns = 3;          // most such gains
+  std::size_t moved = 3;          // models that are moved so, the best by BIC
   std::size_t threads = 1;
   EmSettings em;
 };

@@ -75,50 +75,34 @@ std::vector<Em::Component> Em::prepared(const MixtureFit& fit) const {
   const std::size_t d = fit.cols;
   const double half = 0.5 * static_cast<double>(d), nu = fit.freedom;
   std::vector<Component> out(fit.components);
-  Square root;
   for (std::size_t j = 0; j < fit.components; ++j) {
-    const double* covariance = fit.covariances.of(j);
-    double log_root = 0.0;
     if (fit.model.structure.along_columns()) {
-      out[j].factor.resize(d);
-      for (std::size_t v = 0; v < d; ++v) {
-        out[j].factor[v] = 1.0 / covariance[v];
-        log_root += 0.5 * std::log(covariance[v]);
-      }
+      for (std::size_t v = 0; v < d; ++v) out[j].factor.push_back(1.0 / fit.covariances.of(j)[v]);
     } else {
-      lower_root(covariance, d, root);
-      for (std::size_t v = 0; v < d; ++v) log_root += std::log(root[v * d + v]);
-      invert_lower(root, d);
-      out[j].triangle = packed_triangle(root.data(), d);
+      out[j].triangle = packed_triangle(fit.covariances.inverse_root(j).data(), d);
     }
     const double peak = fit.model.tails == Tails::normal
                             ? -half * kLogTwoPi
                             : std::lgamma(0.5 * nu + half) - std::lgamma(0.5 * nu) - half * std::log(nu * M_PI);
-    out[j].constant = std::log(fit.share[j]) - log_root + peak;
+    out[j].constant = std::log(fit.share[j]) - fit.covariances.log_root(j) + peak;
   }
   return out;
 }
 
 // Log densities of a block's rows under each component (kBlockRows apart), shares included, and the squared distances.
-void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block, double* gaps,
+void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block,
                      double* density, double* distance) const {
   const BlockKernels& kernels = block_kernels();
   const std::size_t rows = rows_.padded(block), d = fit.cols;
-  const double nu = fit.freedom, power = 0.5 * (nu + static_cast<double>(d));
+  const double* values = rows_.column(block, 0);
   for (std::size_t j = 0; j < fit.components; ++j) {
+    const Component& own = components[j];
     double* out = density + j * kBlockRows;
     double* apart = distance + j * kBlockRows;
-    kernels.gaps(rows_.column(block, 0), fit.mean_of(j), rows, d, gaps);
-    if (components[j].factor.empty()) kernels.lengths(gaps, components[j].triangle.data(), rows, d, apart);
-    else kernels.weighted(gaps, components[j].factor.data(), rows, d, apart);
-    const double constant = components[j].constant;
-    if (fit.model.tails == Tails::normal) {
-      for (std::size_t i = 0; i < rows; ++i) out[i] = constant - 0.5 * apart[i];
-    } else {
-      for (std::size_t i = 0; i < rows; ++i) out[i] = 1.0 + apart[i] / nu;
-      kernels.logs(out, rows);
-      for (std::size_t i = 0; i < rows; ++i) out[i] = constant - power * out[i];
-    }
+    if (own.factor.empty()) kernels.lengths(values, fit.mean_of(j), own.triangle.data(), rows, d, apart);
+    else kernels.weighted(values, fit.mean_of(j), own.factor.data(), rows, d, apart);
+    if (fit.model.tails == Tails::normal) kernels.normal(apart, own.constant, rows, out);
+    else kernels.heavy(apart, own.constant, 0.5 * (fit.freedom + static_cast<double>(d)), fit.freedom, rows, out);
   }
 }
 
@@ -129,60 +113,38 @@ Em::Sums Em::pass(const MixtureFit& fit, const std::vector<Component>* component
   const std::size_t stretches = (rows_.blocks() + each - 1) / each;
   std::vector<Sums> parts(stretches, Sums(k, d, size));
   const bool heavy = fit.model.tails == Tails::heavy && components;
-  const double nu = fit.freedom;
   in_parallel(stretches, settings_.threads, [&](std::size_t s) {
     Lined gaps(d * kBlockRows), pulled(d * kBlockRows), member(k * kBlockRows), distance(k * kBlockRows);
-    Lined largest(kBlockRows), sum(kBlockRows), pull(kBlockRows);
+    Lined log_sum(kBlockRows), weight(kBlockRows);
     Sums& own = parts[s];
     for (std::size_t b = s * each; b < std::min(rows_.blocks(), (s + 1) * each); ++b) {
       if (watch_.over(k * size * kBlockRows / 8)) return;
       const std::size_t rows = rows_.padded(b), real = rows_.rows_in(b);
       if (label) {
         for (std::size_t j = 0; j < k; ++j)
-          for (std::size_t i = 0; i < rows; ++i)
-            member[j * kBlockRows + i] = i < real && label[rows_.first(b) + i] == static_cast<int>(j) ? 1.0 : 0.0;
+          for (std::size_t i = 0; i < real; ++i)
+            member[j * kBlockRows + i] = label[rows_.first(b) + i] == static_cast<int>(j) ? 1.0 : 0.0;
       } else {
-        weigh_block(fit, *components, b, gaps.data(), member.data(), distance.data());
-        for (std::size_t i = 0; i < rows; ++i) largest[i] = member[i], sum[i] = 0.0;
-        for (std::size_t j = 1; j < k; ++j)
-          for (std::size_t i = 0; i < rows; ++i) largest[i] = std::max(largest[i], member[j * kBlockRows + i]);
-        for (std::size_t j = 0; j < k; ++j) {
-          double* m = member.data() + j * kBlockRows;
-          for (std::size_t i = 0; i < rows; ++i) m[i] -= largest[i];
-          kernels.exps(m, rows);
-          for (std::size_t i = 0; i < rows; ++i) sum[i] += m[i];
-        }
-        for (std::size_t i = 0; i < real; ++i) pull[i] = sum[i];
-        for (std::size_t i = real; i < rows; ++i) pull[i] = 1.0;
-        kernels.logs(pull.data(), rows);
-        for (std::size_t i = 0; i < real; ++i) own.log_likelihood += largest[i] + pull[i];
-        for (std::size_t i = 0; i < rows; ++i) sum[i] = i < real ? 1.0 / sum[i] : 0.0;
-        for (std::size_t j = 0; j < k; ++j)
-          for (std::size_t i = 0; i < rows; ++i) member[j * kBlockRows + i] *= sum[i];
+        weigh_block(fit, *components, b, member.data(), distance.data());
+        kernels.memberships(member.data(), k, rows, log_sum.data());
+        for (std::size_t i = 0; i < real; ++i) own.log_likelihood += log_sum[i];
       }
       for (std::size_t j = 0; j < k; ++j) {
         double* m = member.data() + j * kBlockRows;
-        double all = 0.0;
-        for (std::size_t i = 0; i < rows; ++i) all += m[i];
+        std::fill(m + real, m + rows, 0.0);  // the copies that fill the block
+        const double all = kernels.total(m, rows);
         if (all == 0.0) continue;
         own.rows[j] += all;
         if (heavy) {
-          const double* apart = distance.data() + j * kBlockRows;
-          for (std::size_t i = 0; i < rows; ++i) pull[i] = (nu + static_cast<double>(d)) / (nu + apart[i]);
-          if (settings_.estimate_freedom) {
-            for (std::size_t i = 0; i < rows; ++i) sum[i] = pull[i];
-            kernels.logs(sum.data(), rows);
-            for (std::size_t i = 0; i < rows; ++i) own.freedom += m[i] * (sum[i] - pull[i]);
-          }
-          all = 0.0;
-          for (std::size_t i = 0; i < rows; ++i) all += m[i] *= pull[i];
+          own.freedom += kernels.pull(distance.data() + j * kBlockRows, m, fit.freedom + static_cast<double>(d),
+                                      fit.freedom, rows, weight.data());
+          m = weight.data();
         }
-        own.weight[j] += all;
-        kernels.gaps(rows_.column(b, 0), fit.mean_of(j), rows, d, gaps.data());
-        kernels.scale(gaps.data(), m, rows, d, pulled.data());
-        kernels.totals(pulled.data(), rows, d, own.totals.data() + j * d);
-        if (size == d) kernels.squares(pulled.data(), gaps.data(), rows, d, own.about.data() + j * size);
-        else kernels.products(pulled.data(), gaps.data(), rows, d, own.about.data() + j * size);
+        own.weight[j] += heavy ? kernels.total(m, rows) : all;
+        kernels.gaps(rows_.column(b, 0), fit.mean_of(j), m, rows, d, gaps.data(), pulled.data(),
+                     own.totals.data() + j * d);
+        (size == d ? kernels.squares : kernels.products)(pulled.data(), gaps.data(), rows, d,
+                                                         own.about.data() + j * size);
       }
     }
   });
@@ -195,7 +157,7 @@ bool Em::refit_covariances(MixtureFit& fit, Scatters& scatters) {
   const std::size_t d = fit.cols;
   Covariances& covariances = fit.covariances;
   if (!fit.floored) {
-    if (covariances.update(scatters) && covariances.smallest(variance_) >= settings_.floor) return true;
+    if (covariances.update(scatters) && !covariances.collapsed(variance_, settings_.floor)) return true;
     fit.floored = true;
     covariances = Covariances(fit.model.structure, fit.components, d);
   }
@@ -313,8 +275,8 @@ void Em::log_densities(const MixtureFit& fit, double* out, double* distance) con
   const std::size_t k = fit.components, n = rows_.rows();
   const std::vector<Component> components = prepared(fit);
   in_parallel(rows_.blocks(), settings_.threads, [&](std::size_t b) {
-    Lined gaps(fit.cols * kBlockRows), density(k * kBlockRows), apart(k * kBlockRows);
-    weigh_block(fit, components, b, gaps.data(), density.data(), apart.data());
+    Lined density(k * kBlockRows), apart(k * kBlockRows);
+    weigh_block(fit, components, b, density.data(), apart.data());
     for (std::size_t j = 0; j < k; ++j)
       for (std::size_t i = 0; i < rows_.rows_in(b); ++i) {
         out[j * n + rows_.first(b) + i] = density[j * kBlockRows + i];

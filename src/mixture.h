@@ -69,8 +69,8 @@ class Em {
   struct Component;
   std::vector<Component> prepared(const MixtureFit& fit) const;
   Sums pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const;
-  void weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block, double* gaps,
-                   double* density, double* pull) const;
+  void weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block,
+                   double* density, double* distance) const;
   bool refit(MixtureFit& fit, const Sums& sums);
   bool refit_covariances(MixtureFit& fit, Scatters& scatters);
 
