@@ -57,6 +57,10 @@ mixture_kernel <- function(x, models, components, starts, how) {
     .Call(`_fjordline_mixture_kernel`, x, models, components, starts, how)
 }
 
+mixture_place_kernel <- function(x, share, mean, covariance, code, freedom, threads) {
+    .Call(`_fjordline_mixture_place_kernel`, x, share, mean, covariance, code, freedom, threads)
+}
+
 neighbours_kernel <- function(x, count) {
     .Call(`_fjordline_neighbours_kernel`, x, count)
 }

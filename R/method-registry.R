@@ -12,7 +12,8 @@ own_methods <- new.env(parent = emptyenv())
 #' @param fit Function `(x, k, settings, seed)`. `x` is a numeric matrix in prepared units without missing
 #'   values, `k` the count asked for, `settings` a named list, `seed` a whole number. It must draw random numbers from
 #'   `seed` alone. It returns a list with `group`: one whole number a row, 1 to k, 0 for noise, every number in between
-#'   in use. Optional elements: `centres` (groups × columns, prepared units; the means of the rows when left out),
+#'   in use. Optional elements: `likelihood`, a list of `log` (the log-likelihood), `free` (the number of free parameters)
+#'   and `certainty` (the sum over rows of the log probability of their group), for BIC and its kin; `centres` (groups × columns, prepared units; the means of the rows when left out),
 #'   `objective` (one number, lower is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`,
 #'   `reached`, the starts that reached the best objective, and `worst`), `notes` (sentences for the reader) and
 #'   `model`, a named list of what `assign` and `membership` need to know: matrices with a row a group, words and
@@ -23,6 +24,7 @@ own_methods <- new.env(parent = emptyenv())
 #'   `fit` is a list with the `centres`, the `model` and the count `k`. Left out, a row goes to the nearest centre.
 #' @param membership Function `(fit, x)` for methods that give a row to several groups in parts: a matrix with a row for
 #'   each row of `x` and a column a group, rows adding up to 1.
+#' @param density Function `(fit, x)` for methods that fit a density: its logarithm at every row of `x`.
 #' @param settings Named list of the settings and their default values. The settings `row_weights`, `starts` and
 #'   `dissimilarity` are looked up in the table before `fit` is called, as for the built-in methods.
 #' @param check Function `(settings)` that stops on a bad setting; left out, anything goes.
@@ -45,11 +47,11 @@ own_methods <- new.env(parent = emptyenv())
 #' ready <- fl_prepare(fl_demo("still_water"))
 #' fl_partition(ready, "halves", k = 2)
 #' @export
-fl_new_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
-                          shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
+fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = NULL, settings = list(), check = NULL,
+                          label = key, shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
                           source = "not stated", free_count = FALSE) {
   method <- declare_method(key, fit, assign, membership, settings, check, label, shape, needs, cost, minimises, source,
-                           free_count)
+                           free_count, density = density)
   if (key %in% names(built_in("method"))) {
     fl_abort("method", paste0("There is a built-in method ", quoted(key), "."), advice = "Choose another key.")
   }
@@ -59,7 +61,8 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, settings =
 
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
-                           source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL) {
+                           source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL,
+                           density = NULL) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -68,7 +71,8 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
   structure(
     list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
          changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
-         source = source, free_count = free_count, centre = centre, scatter = scatter),
+         source = source, free_count = free_count, centre = centre, scatter = scatter,
+         density = density),
     class = "fl_method"
   )
 }
@@ -227,7 +231,8 @@ fit_method <- function(method, x, k, seed, about = NULL) {
     group = renumber(fit$group, order), k = fit$k, centres = centres[order, , drop = FALSE],
     scatter = fit$scatter[order], objective = fit$objective %||% sum(fit$scatter),
     minimises = fit$minimises %||% method$minimises, rounds = fit$rounds %||% NA_integer_,
-    converged = fit$converged %||% NA, restarts = fit$restarts, notes = as.character(fit$notes),
+    converged = fit$converged %||% NA, restarts = fit$restarts, likelihood = fit$likelihood,
+    notes = as.character(fit$notes),
     model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
   )
 }

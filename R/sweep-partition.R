@@ -79,8 +79,8 @@ new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
       group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective,
         minimises = fit$minimises,
       scatter = sum(fit$scatter), total = total_scatter(ready$x, covered), converged = fit$converged,
-      rounds = fit$rounds, restarts = fit$restarts, notes = fit$notes, model = fit$model, seconds = fit$seconds,
-        vote = vote,
+      rounds = fit$rounds, restarts = fit$restarts, likelihood = fit$likelihood, notes = fit$notes, model = fit$model,
+      seconds = fit$seconds, vote = vote,
       id = row_ids(ready$data), call = call
     ),
     class = "fl_partition"

@@ -22,7 +22,8 @@ fl_score <- function(partition, indices = "fast", space = NULL) {
   if (is.null(space)) need_rows(partition) else partition <- in_space(partition, space)
   chosen <- as_indices(indices)
   ready <- partition$ready
-  fit <- list(k = partition$k, group = partition$group[ready$rows], scatter = partition$groups$scatter)
+  fit <- list(k = partition$k, group = partition$group[ready$rows], scatter = partition$groups$scatter,
+              likelihood = partition$likelihood)
   judged <- judged_by(partition$method, ready, partition$seed)
   scored <- score_set(index_set(ready$x, list(fit), judged), chosen)
   known <- function(field) vapply(chosen[scored$index], `[[`, "", field, USE.NAMES = FALSE)

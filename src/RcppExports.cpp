@@ -193,6 +193,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// mixture_place_kernel
+Rcpp::List mixture_place_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector share, Rcpp::NumericMatrix mean, Rcpp::NumericMatrix covariance, Rcpp::IntegerVector code, double freedom, int threads);
+RcppExport SEXP _fjordline_mixture_place_kernel(SEXP xSEXP, SEXP shareSEXP, SEXP meanSEXP, SEXP covarianceSEXP, SEXP codeSEXP, SEXP freedomSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type share(shareSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type mean(meanSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type covariance(covarianceSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type code(codeSEXP);
+    Rcpp::traits::input_parameter< double >::type freedom(freedomSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(mixture_place_kernel(x, share, mean, covariance, code, freedom, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // neighbours_kernel
 Rcpp::List neighbours_kernel(Rcpp::NumericMatrix x, int count);
 RcppExport SEXP _fjordline_neighbours_kernel(SEXP xSEXP, SEXP countSEXP) {
@@ -342,6 +358,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
     {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 5},
+    {"_fjordline_mixture_place_kernel", (DL_FUNC) &_fjordline_mixture_place_kernel, 7},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},
     {"_fjordline_pair_sums_kernel", (DL_FUNC) &_fjordline_pair_sums_kernel, 5},
     {"_fjordline_pair_ends_kernel", (DL_FUNC) &_fjordline_pair_ends_kernel, 5},

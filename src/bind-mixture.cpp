@@ -6,19 +6,16 @@ namespace {
 using fjordline::MixtureFit;
 using fjordline::MixtureModel;
 
-// A row a model: form (0 spherical, 1 diagonal, 2 general), volume, shape, orientation, heavy tails.
-std::vector<MixtureModel> models_of(const Rcpp::IntegerMatrix& words) {
-  std::vector<MixtureModel> out;
-  for (int m = 0; m < words.nrow(); ++m) {
-    MixtureModel model;
-    model.structure.form = static_cast<fjordline::Form>(words(m, 0));
-    model.structure.volume = words(m, 1) != 0;
-    model.structure.shape = words(m, 2) != 0;
-    model.structure.orientation = words(m, 3) != 0;
-    model.tails = words(m, 4) != 0 ? fjordline::Tails::heavy : fjordline::Tails::normal;
-    out.push_back(model);
-  }
-  return out;
+// form (0 spherical, 1 diagonal, 2 general), volume, shape, orientation, heavy tails
+template <class Codes>
+MixtureModel model_of(const Codes& code) {
+  MixtureModel model;
+  model.structure.form = static_cast<fjordline::Form>(static_cast<int>(code[0]));
+  model.structure.volume = code[1] != 0;
+  model.structure.shape = code[2] != 0;
+  model.structure.orientation = code[3] != 0;
+  model.tails = code[4] != 0 ? fjordline::Tails::heavy : fjordline::Tails::normal;
+  return model;
 }
 
 // Back to the units of the table: rows were shifted and scaled.
@@ -36,7 +33,7 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
   Rcpp::NumericVector trace(fit.trace.begin(), fit.trace.end()), reached(found.reached.begin(), found.reached.end());
   return Rcpp::List::create(
       Rcpp::_["share"] = Rcpp::wrap(fit.share), Rcpp::_["mean"] = fjordline::to_r(means),
-      Rcpp::_["covariance"] = covariance, Rcpp::_["freedom"] = fit.freedom,
+      Rcpp::_["covariance"] = covariance, Rcpp::_["freedom"] = fit.freedom, Rcpp::_["certainty"] = found.certainty,
       Rcpp::_["log_likelihood"] = fit.log_likelihood - lost, Rcpp::_["trace"] = trace - lost,
       Rcpp::_["reached"] = reached - lost, Rcpp::_["tried"] = static_cast<int>(found.tried),
       Rcpp::_["converged"] = fit.converged, Rcpp::_["floored"] = fit.floored, Rcpp::_["failed"] = fit.failed);
@@ -44,7 +41,7 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
 
 }  // namespace
 
-// how: short_rounds, kept, max_rounds, exchanges, moves, moved, tolerance, floor, freedom, estimate_freedom, threads.
+// models: a row each, see model_of(). how: short_rounds, kept, max_rounds, exchanges, exchanged, moves, turns, moved, tolerance, floor, freedom, estimate_freedom, threads.
 // starts: rows x partitions, from 1.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts,
@@ -55,6 +52,8 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int
   search.max_rounds = Rcpp::as<int>(how["max_rounds"]);
   search.exchanges = Rcpp::as<int>(how["exchanges"]);
   search.moves = Rcpp::as<int>(how["moves"]);
+  search.exchanged = Rcpp::as<int>(how["exchanged"]);
+  search.turns = Rcpp::as<int>(how["turns"]);
   search.moved = Rcpp::as<int>(how["moved"]);
   search.threads = Rcpp::as<int>(how["threads"]);
   search.em.tolerance = Rcpp::as<double>(how["tolerance"]);
@@ -71,10 +70,41 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int
     for (int i = 0; i < starts.nrow(); ++i) labels[s].push_back(starts(i, s) - 1);
     begin.push_back(labels[s].data());
   }
+  std::vector<MixtureModel> asked;
+  for (int m = 0; m < models.nrow(); ++m) asked.push_back(model_of(models.row(m)));
   const std::vector<fjordline::MixtureFound> found =
-      fjordline::search_mixtures(blocks, models_of(models), components, begin, search, watch);
+      fjordline::search_mixtures(blocks, asked, components, begin, search, watch);
   fjordline::raise_if(watch.stopped());
   Rcpp::List out;
   for (const fjordline::MixtureFound& one : found) out.push_back(told(one, rows));
   return out;
+}
+
+// Log densities and Mahalanobis distances of rows, rows x components; covariance: a row a component.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List mixture_place_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector share, Rcpp::NumericMatrix mean,
+                                Rcpp::NumericMatrix covariance, Rcpp::IntegerVector code, double freedom, int threads) {
+  const fjordline::Rows rows(fjordline::view(x), fjordline::Metric::euclidean, nullptr, threads);
+  const fjordline::BlockTable blocks(rows, threads);
+  MixtureFit fit(model_of(code), mean.nrow(), mean.ncol());
+  const double unit = rows.squared_unit();
+  const fjordline::RowTable means = rows.inward(fjordline::view(mean));
+  fit.mean = means.values;
+  fit.share.assign(share.begin(), share.end());
+  fit.freedom = freedom;
+  std::vector<double> values(fit.components * fit.covariances.size());
+  for (std::size_t j = 0; j < fit.components; ++j)
+    for (std::size_t v = 0; v < fit.covariances.size(); ++v)
+      values[j * fit.covariances.size() + v] = covariance(static_cast<int>(j), static_cast<int>(v)) / unit;
+  fit.covariances.set(values.data());
+  Rcpp::NumericMatrix density(x.nrow(), mean.nrow()), distance(x.nrow(), mean.nrow());
+  const fjordline::Stop stop = fjordline::interrupted;
+  fjordline::Watch watch(stop);
+  fjordline::EmSettings settings;
+  settings.threads = threads;
+  fjordline::Em(blocks, settings, watch).log_densities(fit, density.begin(), distance.begin());
+  const double lost = 0.5 * static_cast<double>(fit.cols) * std::log(unit);
+  for (double& value : density) value -= lost;
+  for (double& value : distance) value = std::sqrt(value);
+  return Rcpp::List::create(Rcpp::_["density"] = density, Rcpp::_["distance"] = distance);
 }

@@ -25,7 +25,7 @@ class Climber {
   Climber(const BlockTable& rows, const MixtureModel& model, std::size_t components, const MixtureSearch& how,
           Watch& watch)
       : how_(how), em_(rows, how.em, watch), model_(model), components_(components),
-        found_{MixtureFit(model, components, rows.cols()), {}, 0} {
+        found_{MixtureFit(model, components, rows.cols()), {}, 0, 0.0} {
     found_.fit.failed = true;
   }
 
@@ -74,6 +74,7 @@ class Climber {
     }
     return out;
   }
+  double certainty() const { return em_.certainty(found_.fit); }
   MixtureFound& found() { return found_; }
   double bic() const {
     return found_.fit.failed || found_.fit.floored
@@ -236,7 +237,10 @@ std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vec
     exchange();
   }
   std::vector<MixtureFound> out;
-  for (Climber& c : climbers) out.push_back(std::move(c.found()));
+  for (Climber& c : climbers) {
+    if (!c.found().fit.failed) c.found().certainty = c.certainty();
+    out.push_back(std::move(c.found()));
+  }
   return out;
 }
 

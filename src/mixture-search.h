@@ -27,6 +27,7 @@ struct MixtureFound {
   MixtureFit fit;
   std::vector<double> reached;  // the log-likelihood of every run that was taken to its end
   std::size_t tried = 0;        // starts, moves included
+  double certainty = 0.0;       // sum over rows of the log probability of the component they belong to most
 };
 
 // -2 log L + p log n

@@ -271,6 +271,20 @@ std::vector<int> Em::labels(const MixtureFit& fit) const {
   return out;
 }
 
+double Em::certainty(const MixtureFit& fit) const {
+  const std::size_t n = rows_.rows(), k = fit.components;
+  std::vector<double> density(n * k);
+  log_densities(fit, density.data(), nullptr);
+  double out = 0.0;
+  for (std::size_t i = 0; i < n; ++i) {
+    double most = density[i], sum = 0.0;
+    for (std::size_t j = 1; j < k; ++j) most = std::max(most, density[j * n + i]);
+    for (std::size_t j = 0; j < k; ++j) sum += std::exp(density[j * n + i] - most);
+    out -= std::log(sum);
+  }
+  return out;
+}
+
 void Em::log_densities(const MixtureFit& fit, double* out, double* distance) const {
   const std::size_t k = fit.components, n = rows_.rows();
   const std::vector<Component> components = prepared(fit);

@@ -57,6 +57,8 @@ class Em {
 
   // The component of largest density, of every row.
   std::vector<int> labels(const MixtureFit& fit) const;
+  // Sum over rows of the log probability of that component.
+  double certainty(const MixtureFit& fit) const;
   // Log density of every row under each component, its share included: rows x components, component after component;
   // and, where asked for, squared Mahalanobis distances in the same places.
   void log_densities(const MixtureFit& fit, double* out, double* distance) const;
