@@ -45,6 +45,14 @@ distinct_kernel <- function(x, enough, metric) {
     .Call(`_fjordline_distinct_kernel`, x, enough, metric)
 }
 
+linkage_kernel <- function(x, given, metric, join, brief, threads) {
+    .Call(`_fjordline_linkage_kernel`, x, given, metric, join, brief, threads)
+}
+
+cut_kernel <- function(low, high, rows, count) {
+    .Call(`_fjordline_cut_kernel`, low, high, rows, count)
+}
+
 medoids_kernel <- function(x, square, metric, groups, restarts, max_rounds, threads, seed) {
     .Call(`_fjordline_medoids_kernel`, x, square, metric, groups, restarts, max_rounds, threads, seed)
 }

@@ -62,7 +62,7 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = 
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
                            source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL,
-                           density = NULL) {
+                           density = NULL, shared = NULL, frees = NULL, when = "not stated") {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -72,7 +72,7 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
     list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
          changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
          source = source, free_count = free_count, centre = centre, scatter = scatter,
-         density = density),
+         density = density, shared = shared, frees = frees, when = when),
     class = "fl_method"
   )
 }
@@ -156,6 +156,8 @@ fl_method <- function(key, ...) {
   method$settings[names(changed)] <- changed
   method$changed <- changed
   if (!is.null(method$check)) method$check(method$settings)
+  # Some settings stand for a count.
+  if (!is.null(method$frees)) method$free_count <- method$frees(method$settings)
   method
 }
 
@@ -196,8 +198,8 @@ method_code <- function(method) {
 
 # Runs a method and holds it to its contract: `group` from 1 to `k`, and `scatter` by group. `about`: what is known of
 # the columns, see fl_new_method().
-run_method <- function(method, x, k, seed, about = NULL) {
-  more <- if (length(formals(method$fit)) > 4L) list(about)
+run_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
+  more <- c(if (length(formals(method$fit)) > 4L) list(about), if (!is.null(method$shared)) list(memo(method, x)))
   fit <- do.call(method$fit, c(list(x, k, method$settings, seed), more))
   group <- fit$group
   if (!is.numeric(group) || length(group) != nrow(x) || anyNA(group) || any(group < 0) || any(group != round(group)) ||
@@ -211,19 +213,32 @@ run_method <- function(method, x, k, seed, about = NULL) {
   fit
 }
 
+# What all counts of a method on one table share, such as a tree, is computed once.
+remembering <- function() {
+  kept <- new.env(parent = emptyenv())
+  function(method, x) {
+    key <- rlang::hash(list(method$key, method$settings, x))
+    if (is.null(kept[[key]])) kept[[key]] <- method$shared(x, method$settings)
+    kept[[key]]
+  }
+}
+
 # W alone, of fits to several counts. A method may know a shorter way, which need not have an answer.
 scatter_of_fits <- function(method, x, counts, seed, about = NULL) {
   quick <- if (!is.null(method$scatter)) method$scatter(x, counts, method$settings, seed)
   if (!is.null(quick) && !anyNA(quick)) {
     return(quick)
   }
-  vapply(counts, function(k) if (k == 1L) total_scatter(x) else sum(run_method(method, x, k, seed, about)$scatter), 0)
+  memo <- remembering()
+  vapply(counts, function(k) {
+    if (k == 1L) total_scatter(x) else sum(run_method(method, x, k, seed, about, memo)$scatter)
+  }, 0)
 }
 
 # The same with groups numbered by size, their means as centres, and the time taken.
-fit_method <- function(method, x, k, seed, about = NULL) {
+fit_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
   started <- proc.time()[["elapsed"]]
-  fit <- run_method(method, x, k, seed, about)
+  fit <- run_method(method, x, k, seed, about, memo)
   centres <- fit$centres %||% group_means(x, fit$group, fit$k)
   dimnames(centres) <- list(NULL, colnames(x))
   order <- group_order(fit$group, centres)

@@ -40,8 +40,9 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", 
   chosen <- as_indices(indices)
   cells <- sweep_cells(names(ready), methods, asked, repeats, seed)
   step <- progressr::progressor(steps = nrow(cells) + judging_steps(cells, chosen))
+  memo <- remembering()
   fits <- shared_out(seq_len(nrow(cells)), function(i) {
-    fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]], cells$k[i], cells$seed[i])
+    fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]], cells$k[i], cells$seed[i], memo)
     step()
     fit
   })
@@ -81,8 +82,8 @@ sweep_cells <- function(preparations, methods, asked, repeats, seed) {
 }
 
 # A failing fit is kept as its error.
-try_fit <- function(method, ready, k, seed) {
-  tryCatch(fit_ready(method, ready, k, seed), error = function(e) e)
+try_fit <- function(method, ready, k, seed, memo) {
+  tryCatch(fit_ready(method, ready, k, seed, memo), error = function(e) e)
 }
 
 check_any_fit <- function(fits) {

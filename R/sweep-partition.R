@@ -37,8 +37,8 @@ fl_partition <- function(ready, method = "kmeans", k = NULL, seed = 1, name = NU
 }
 
 # A method on prepared rows.
-fit_ready <- function(method, ready, k, seed) {
-  fit_method(bind_method(method, ready), ready$x, k, seed, about_columns(ready))
+fit_ready <- function(method, ready, k, seed, memo = remembering()) {
+  fit_method(bind_method(method, ready), ready$x, k, seed, about_columns(ready), memo)
 }
 
 # The count out of an argument that takes a number or a vote.

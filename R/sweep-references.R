@@ -30,8 +30,9 @@ with_few_restarts <- function(method) {
 
 # Fits the method to another table, labels rows by such a fit, or tells its W alone.
 again_by <- function(method, about) {
+  memo <- remembering()
   list(
-    fit = function(x, k, seed) fit_method(method, x, k, seed, about),
+    fit = function(x, k, seed) fit_method(method, x, k, seed, about, memo),
     label = function(fit, x) assign_rows(method, fit, x)$group,
     scatter = function(x, counts, seed) scatter_of_fits(method, x, counts, seed, about)
   )

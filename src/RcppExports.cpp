@@ -149,6 +149,34 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// linkage_kernel
+Rcpp::List linkage_kernel(Rcpp::NumericMatrix x, bool given, std::string metric, std::string join, bool brief, int threads);
+RcppExport SEXP _fjordline_linkage_kernel(SEXP xSEXP, SEXP givenSEXP, SEXP metricSEXP, SEXP joinSEXP, SEXP briefSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< bool >::type given(givenSEXP);
+    Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
+    Rcpp::traits::input_parameter< std::string >::type join(joinSEXP);
+    Rcpp::traits::input_parameter< bool >::type brief(briefSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(linkage_kernel(x, given, metric, join, brief, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cut_kernel
+Rcpp::IntegerVector cut_kernel(Rcpp::IntegerVector low, Rcpp::IntegerVector high, int rows, int count);
+RcppExport SEXP _fjordline_cut_kernel(SEXP lowSEXP, SEXP highSEXP, SEXP rowsSEXP, SEXP countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type high(highSEXP);
+    Rcpp::traits::input_parameter< int >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    rcpp_result_gen = Rcpp::wrap(cut_kernel(low, high, rows, count));
+    return rcpp_result_gen;
+END_RCPP
+}
 // medoids_kernel
 Rcpp::List medoids_kernel(Rcpp::NumericMatrix x, bool square, std::string metric, int groups, int restarts, int max_rounds, int threads, double seed);
 RcppExport SEXP _fjordline_medoids_kernel(SEXP xSEXP, SEXP squareSEXP, SEXP metricSEXP, SEXP groupsSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP threadsSEXP, SEXP seedSEXP) {
@@ -355,6 +383,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_kmeans_scatter_kernel", (DL_FUNC) &_fjordline_kmeans_scatter_kernel, 3},
     {"_fjordline_group_scatter_kernel", (DL_FUNC) &_fjordline_group_scatter_kernel, 3},
     {"_fjordline_distinct_kernel", (DL_FUNC) &_fjordline_distinct_kernel, 3},
+    {"_fjordline_linkage_kernel", (DL_FUNC) &_fjordline_linkage_kernel, 6},
+    {"_fjordline_cut_kernel", (DL_FUNC) &_fjordline_cut_kernel, 4},
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
     {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 5},

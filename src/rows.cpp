@@ -77,6 +77,10 @@ Rows::Rows(const TableView& x, Metric metric, const double* weight, std::size_t 
     largest = std::max(largest, columns[j].reach);
   }
   if (largest > 0.0) unit_ = std::ldexp(1.0, std::ilogb(largest));
+  // A middle of few digits: values of few digits then keep them all, and distances that are equal stay equal.
+  const double step = std::ldexp(unit_, -20);
+  for (double& middle : middle_)
+    if (std::isfinite(middle / step)) middle = std::round(middle / step) * step;
   double longest = fill(x, threads);
   if (on_sphere()) {
     to_sphere();

@@ -8,6 +8,7 @@
 #include "dip.h"
 #include "kmeans.h"
 #include "parallel.h"
+#include "spanning-tree.h"
 #include "stream.h"
 #include "tiles.h"
 
@@ -131,74 +132,17 @@ std::vector<double> between_centres(const Columns& x, std::uint64_t seed) {
   return out;
 }
 
-struct Edge {
-  double length;
-  std::size_t a, b;
-};
-
-// Prim (1957), on squared distances that are not kept. The rows outside the tree stay together at the front.
-std::vector<Edge> spanning_tree(const TableView& x) {
-  const TileKernels& kernels = tile_kernels();
-  const std::size_t cols = x.cols;
-  Lined tiles((x.rows + kTile - 1) / kTile * kTile * cols, 0.0);
-  const auto cell = [&](std::size_t i, std::size_t j) -> double& {
-    return tiles[i / kTile * kTile * cols + j * kTile + i % kTile];
-  };
-  for (std::size_t j = 0; j < cols; ++j)
-    for (std::size_t i = 0; i < x.rows; ++i) cell(i, j) = x.at(i, j);
-  std::vector<double> nearest(x.rows, std::numeric_limits<double>::infinity()), point(cols);
-  std::vector<std::size_t> neighbour(x.rows, 0), row(x.rows);
-  std::iota(row.begin(), row.end(), std::size_t{0});
-  std::vector<Edge> out;
-  std::size_t at = 0;
-  for (std::size_t outside = x.rows - 1; outside > 0; --outside) {
-    const std::size_t joined = row[at];
-    for (std::size_t j = 0; j < cols; ++j) {
-      point[j] = cell(at, j);
-      cell(at, j) = cell(outside, j);
-    }
-    nearest[at] = nearest[outside];
-    neighbour[at] = neighbour[outside];
-    row[at] = row[outside];
-    double least = std::numeric_limits<double>::infinity();
-    at = 0;
-    alignas(64) double away[kTile];
-    for (std::size_t first = 0; first < outside; first += kTile) {
-      kernels.distance_to(tiles.data() + first * cols, cols, point.data(), away);
-      const std::size_t end = std::min(outside, first + kTile);
-      for (std::size_t i = first; i < end; ++i) {
-        if (away[i - first] < nearest[i]) {
-          nearest[i] = away[i - first];
-          neighbour[i] = joined;
-        }
-      }
-      const double* lowest = std::min_element(nearest.data() + first, nearest.data() + end);
-      if (*lowest < least) {
-        least = *lowest;
-        at = static_cast<std::size_t>(lowest - nearest.data());
-      }
-    }
-    out.push_back({nearest[at], neighbour[at], row[at]});
-  }
-  return out;
-}
-
 double runt(const TableView& x) {
-  std::vector<Edge> edges = spanning_tree(x);
-  std::stable_sort(edges.begin(), edges.end(), [](const Edge& a, const Edge& b) { return a.length < b.length; });
-  std::vector<std::size_t> parent(x.rows), size(x.rows, 1);
-  std::iota(parent.begin(), parent.end(), std::size_t{0});
-  const auto root = [&](std::size_t i) {
-    while (parent[i] != i) i = parent[i] = parent[parent[i]];
-    return i;
-  };
-  std::size_t best = 0;
+  const Stop never = [] { return false; };
+  Watch watch(never);
+  std::vector<Edge> edges = spanning_tree(x, nullptr, 1, watch);
+  std::sort(edges.begin(), edges.end());
+  Joined groups(x.rows);
+  int best = 0;
   for (const Edge& edge : edges) {
-    std::size_t a = root(edge.a), b = root(edge.b);
-    if (size[a] < size[b]) std::swap(a, b);
-    best = std::max(best, size[b]);
-    parent[b] = a;
-    size[a] += size[b];
+    const int a = groups.lowest(edge.low), b = groups.lowest(edge.high);
+    best = std::max(best, std::min(groups.size(a), groups.size(b)));
+    groups.join(a, b);
   }
   return static_cast<double>(best);
 }

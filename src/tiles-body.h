@@ -5,6 +5,7 @@
 typedef double Lanes __attribute__((vector_size(LANES * 8)));
 typedef long long Places __attribute__((vector_size(LANES * 8)));
 typedef double Loose __attribute__((vector_size(LANES * 8), aligned(8)));
+typedef long long LoosePlaces __attribute__((vector_size(LANES * 8), aligned(8)));
 typedef int Ints __attribute__((vector_size(LANES * 4)));
 typedef int LooseInts __attribute__((vector_size(LANES * 4), aligned(4)));
 // Single precision, twice as many side by side.
@@ -357,6 +358,25 @@ TARGET static void pairs(const double* first, const double* second, std::size_t 
   }
 }
 
+TARGET static void least(const double* block, const double* add, const double* other_add, const long long* own,
+                         long long number, double* best, long long* which) {
+  for (std::size_t first = 0; first < kTile; first += LANES) {
+    Lanes low = *reinterpret_cast<const Loose*>(best + first);
+    Places at = *reinterpret_cast<const LoosePlaces*>(which + first);
+    const Places self = *reinterpret_cast<const LoosePlaces*>(own + first);
+    const Lanes mine = *reinterpret_cast<const Loose*>(add + first);
+    for (std::size_t l = 0; l < kTile; ++l) {
+      const Lanes value = *reinterpret_cast<const Loose*>(block + l * kTile + first) / (mine + other_add[l]);
+      const Places place = Places{} + (number + static_cast<long long>(l));
+      const Places nearer = (value < low) & (place != self);
+      low = nearer ? value : low;
+      at = nearer ? place : at;
+    }
+    *reinterpret_cast<Loose*>(best + first) = low;
+    *reinterpret_cast<LoosePlaces*>(which + first) = at;
+  }
+}
+
 TARGET static void roots(double* values) {
   for (std::size_t at = 0; at < kTile * kTile; at += LANES) {
     Loose& here = *reinterpret_cast<Loose*>(values + at);
@@ -381,4 +401,4 @@ TARGET static void spread(const double* block, const int* slots, std::size_t lis
 static const TileKernels table = {
     INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, lengths,
     rivals, lower, add_smaller, move_bounds, add_row, look_along,
-    {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, roots, spread, turn};
+    {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, least, roots, spread, turn};
