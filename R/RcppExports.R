@@ -5,6 +5,18 @@ batches_kernel <- function(x, centres, mass, metric, batch_rows) {
     .Call(`_fjordline_batches_kernel`, x, centres, mass, metric, batch_rows)
 }
 
+dbscan_kernel <- function(x, radius, min_rows, threads) {
+    .Call(`_fjordline_dbscan_kernel`, x, radius, min_rows, threads)
+}
+
+nearest_core_kernel <- function(x, cores, threads) {
+    .Call(`_fjordline_nearest_core_kernel`, x, cores, threads)
+}
+
+hdbscan_kernel <- function(x, core, min_size, threads) {
+    .Call(`_fjordline_hdbscan_kernel`, x, core, min_size, threads)
+}
+
 dip_kernel <- function(sorted) {
     .Call(`_fjordline_dip_kernel`, sorted)
 }

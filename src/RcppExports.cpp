@@ -24,6 +24,44 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// dbscan_kernel
+Rcpp::List dbscan_kernel(Rcpp::NumericMatrix x, double radius, int min_rows, int threads);
+RcppExport SEXP _fjordline_dbscan_kernel(SEXP xSEXP, SEXP radiusSEXP, SEXP min_rowsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< double >::type radius(radiusSEXP);
+    Rcpp::traits::input_parameter< int >::type min_rows(min_rowsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(dbscan_kernel(x, radius, min_rows, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// nearest_core_kernel
+Rcpp::List nearest_core_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix cores, int threads);
+RcppExport SEXP _fjordline_nearest_core_kernel(SEXP xSEXP, SEXP coresSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type cores(coresSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(nearest_core_kernel(x, cores, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// hdbscan_kernel
+Rcpp::List hdbscan_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector core, int min_size, int threads);
+RcppExport SEXP _fjordline_hdbscan_kernel(SEXP xSEXP, SEXP coreSEXP, SEXP min_sizeSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type core(coreSEXP);
+    Rcpp::traits::input_parameter< int >::type min_size(min_sizeSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(hdbscan_kernel(x, core, min_size, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // dip_kernel
 double dip_kernel(std::vector<double> sorted);
 RcppExport SEXP _fjordline_dip_kernel(SEXP sortedSEXP) {
@@ -373,6 +411,9 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_batches_kernel", (DL_FUNC) &_fjordline_batches_kernel, 5},
+    {"_fjordline_dbscan_kernel", (DL_FUNC) &_fjordline_dbscan_kernel, 4},
+    {"_fjordline_nearest_core_kernel", (DL_FUNC) &_fjordline_nearest_core_kernel, 3},
+    {"_fjordline_hdbscan_kernel", (DL_FUNC) &_fjordline_hdbscan_kernel, 4},
     {"_fjordline_dip_kernel", (DL_FUNC) &_fjordline_dip_kernel, 1},
     {"_fjordline_uniform_dips_kernel", (DL_FUNC) &_fjordline_uniform_dips_kernel, 3},
     {"_fjordline_donors_kernel", (DL_FUNC) &_fjordline_donors_kernel, 5},
