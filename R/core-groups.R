@@ -14,6 +14,9 @@ renumber <- function(group, order) {
   out
 }
 
+# Numbered so by their means: for methods that keep something by group number.
+number_groups <- function(group, x) renumber(group, group_order(group, group_means(x, group)))
+
 # Rows by group of one labeling and of another; rows without a group (0) in either are left out.
 cross_counts <- function(a, b, most_a = max(a, 0L), most_b = max(b, 0L)) {
   inside <- a > 0L & b > 0L

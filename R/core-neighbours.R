@@ -19,3 +19,42 @@ density_ratio <- function(x, count) {
   ratio[is.nan(ratio)] <- 1
   colMeans(ratio)
 }
+
+# How dense it is around each row: the distance within which there are `rows` rows, itself counted.
+core_distance <- function(x, rows) {
+  if (rows < 2L || nrow(x) < 2L) rep(0, nrow(x)) else neighbour_distance(x, min(rows, nrow(x)) - 1L)
+}
+
+# Where a rising curve turns up: its point farthest below the line between its ends (Satopaa et al. 2011).
+turning_point <- function(values) {
+  values <- sort(values)
+  n <- length(values)
+  rise <- values[n] - values[1L]
+  if (n < 3L || rise <= 0) {
+    return(n)
+  }
+  which.max((seq_len(n) - 1) / (n - 1) - (values - values[1L]) / rise)
+}
+
+# Rows that make a place dense, where nothing else is asked for: twice the columns (Sander et al. 1998), and the
+# logarithm of the rows.
+usual_min_rows <- function(x) as.integer(max(4L, 2L * ncol(x), round(log(nrow(x)))))
+
+# New rows by the nearest of some rows that are kept: a table with the columns and `group`, `reach` the distance up to
+# which a row belongs.
+by_nearest_kept <- function(x, kept, reach) {
+  found <- nearest_core_kernel(x, as.matrix(kept[setdiff(names(kept), "group")]), thread_count())
+  list(group = ifelse(found$distance <= reach[found$core], kept$group[found$core], 0L), distance = found$distance,
+       core = found$core)
+}
+
+rows_with_group <- function(x, group) {
+  colnames(x) <- paste0("x", seq_len(ncol(x)))
+  tibble::tibble(tibble::as_tibble(x), group = as.integer(group))
+}
+
+noise_note <- function(group) {
+  if (all(group > 0L)) "No row is noise."
+  else paste0(counted(sum(group == 0L), "row"), " (", percent(mean(group == 0L)), ") ",
+              if (sum(group == 0L) == 1L) "is" else "are", " noise and in no group.")
+}

@@ -4,7 +4,7 @@ method_linkage <- function() {
   declare_method(
     "linkage",
     label = "linkage (Ward 1963; Sneath & Sokal 1973)",
-    fit = run_linkage, shared = grow_tree, frees = function(settings) !is.null(settings$height),
+    fit = run_linkage, shared = linkage_tree, frees = function(settings) !is.null(settings$height),
     settings = list(join = "ward", metric = "euclidean", height = NULL, dissimilarity = NULL, gigabytes = 2),
     check = check_linkage,
     shape = "by join: ward round groups of like size; complete compact ones; single chains of any shape; average between",
@@ -32,7 +32,7 @@ check_linkage <- function(settings) {
 }
 
 # The tree: for each merge its `height`, the lowest rows of the two groups (`low`, `high`) and the `rows` in both.
-grow_tree <- function(x, settings) {
+linkage_tree <- function(x, settings) {
   given <- !is.null(settings$dissimilarity)
   check_all_directions(x, settings$metric)
   table <- settings$dissimilarity %||% x

@@ -16,8 +16,8 @@ own_methods <- new.env(parent = emptyenv())
 #'   and `certainty` (the sum over rows of the log probability of their group), for BIC and its kin; `centres` (groups × columns, prepared units; the means of the rows when left out),
 #'   `objective` (one number, lower is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`,
 #'   `reached`, the starts that reached the best objective, and `worst`), `notes` (sentences for the reader) and
-#'   `model`, a named list of what `assign` and `membership` need to know: matrices with a row a group, words and
-#'   numbers. A function with a fifth argument also gets a list with `category`: for each column of `x` the number of
+#'   `model`, a named list of what `assign` and `membership` need to know: matrices with a row a group, data frames
+#'   (of which a column `group` says to which group a row belongs), words and numbers. A function with a fifth argument also gets a list with `category`: for each column of `x` the number of
 #'   the category it is a level of, 0 for numbers; and `mismatch`: for each category the squared distance between two
 #'   of its levels.
 #' @param assign Function `(fit, x)` that labels new rows: a list with `group` and `distance` for every row of `x`.
@@ -62,7 +62,8 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = 
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
                            source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL,
-                           density = NULL, shared = NULL, frees = NULL, when = "not stated") {
+                           density = NULL, shared = NULL, frees = NULL, when = "not stated", grid = NULL,
+                           parameter = NULL) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -72,7 +73,8 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
     list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
          changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
          source = source, free_count = free_count, centre = centre, scatter = scatter,
-         density = density, shared = shared, frees = frees, when = when),
+         density = density, shared = shared, frees = frees, when = when, grid = grid,
+         parameter = parameter),
     class = "fl_method"
   )
 }
@@ -252,8 +254,22 @@ fit_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
   )
 }
 
-# Whatever has a row a group is numbered as the groups are.
-numbered_along <- function(part, order) if (is.matrix(part)) part[order, , drop = FALSE] else part
+# Matrices have a row a group, and are numbered as the groups are; data frames are something else.
+by_group <- function(part) is.matrix(part) && !is.data.frame(part)
+
+numbered_along <- function(part, order) if (by_group(part)) part[order, , drop = FALSE] else part
+
+# What a model knows of one group alone.
+of_one_group <- function(part, group) {
+  if (by_group(part)) {
+    return(part[group, , drop = FALSE])
+  }
+  if (is.data.frame(part) && "group" %in% names(part)) {
+    part <- part[part$group %in% group, ]
+    part$group <- rep(1L, nrow(part))
+  }
+  part
+}
 
 # Labels rows of `x` by a fitted method: by its own rule, or by the nearest centre.
 assign_rows <- function(method, fit, x) {

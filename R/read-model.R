@@ -65,8 +65,12 @@ model_fields <- function(x) {
 # Settings that are tables or long vectors served the fit, and are not needed to place rows.
 kept_settings <- function(settings) settings[vapply(settings, setting_text, "") != "given"]
 
-# What assigning needs: a matrix is written as its rows.
-boxed_part <- function(part) if (is.matrix(part)) list(rows = matrix_rows(part)) else I(part)
+# What assigning needs: a matrix is written as its rows, a data frame as its columns.
+boxed_part <- function(part) {
+  if (is.data.frame(part)) list(columns = named_list(lapply(part, I)))
+  else if (is.matrix(part)) list(rows = matrix_rows(part))
+  else I(part)
+}
 
 matrix_rows <- function(part) {
   if (!is.null(part)) lapply(seq_len(nrow(part)), function(i) I(unname(part[i, ])))
@@ -99,6 +103,11 @@ unboxed_reach <- function(fields) {
 }
 
 unboxed_part <- function(part) {
+  if (is.list(part) && "columns" %in% names(part)) {
+    return(tibble::as_tibble(lapply(part$columns, function(column) {
+      if (length(column) == 0L) double() else unlist(lapply(column, function(value) value %||% NA))
+    })))
+  }
   if (!is.list(part) || !"rows" %in% names(part)) {
     return(if (length(part) == 0L) double() else unlist(part))
   }

@@ -130,7 +130,7 @@ partition_reach <- function(partition) {
 # nothing of new rows.
 distance_to <- function(partition, g, x) {
   alone <- list(k = 1L, centres = partition$centres[g, , drop = FALSE],
-                model = lapply(partition$model, function(part) if (is.matrix(part)) part[g, , drop = FALSE] else part))
+                model = lapply(partition$model, of_one_group, group = g))
   tryCatch(assign_rows(partition$method, alone, x)$distance, error = function(e) NULL)
 }
 

@@ -1,0 +1,131 @@
+# Density-based groups of any density. The work is done in src/hdbscan.cpp.
+
+method_hdbscan <- function() {
+  declare_method(
+    "hdbscan",
+    label = "HDBSCAN (Campello, Moulavi & Sander 2013)",
+    fit = run_hdbscan, assign = assign_hdbscan, membership = hdbscan_memberships,
+    settings = list(min_size = NULL, min_rows = NULL),
+    check = function(settings) {
+      if (!is.null(settings$min_size)) check_whole(settings$min_size, "min_size", least = 2)
+      if (!is.null(settings$min_rows)) check_whole(settings$min_rows, "min_rows")
+    },
+    shape = "groups of any shape, each of its own density, with noise between",
+    needs = "numbers in like units; finds the count itself",
+    cost = "time n^2 d; memory: the table twice",
+    minimises = "W",
+    source = "Campello, Moulavi & Sander 2013", free_count = TRUE, grid = hdbscan_grid, parameter = "min_size",
+    when = "groups of any shape differ in density, and there is noise"
+  )
+}
+
+run_hdbscan <- function(x, k, settings, seed) {
+  min_rows <- as.integer(settings$min_rows %||% settings$min_size %||% usual_min_rows(x))
+  min_size <- as.integer(settings$min_size %||% max(min_rows, ceiling(nrow(x) / 100)))
+  core <- core_distance(x, min_rows)
+  fit <- hdbscan_kernel(x, core, min_size, thread_count())
+  group <- if (any(fit$group > 0L)) number_groups(fit$group, x) else fit$group
+  branches <- tibble::tibble(branch = seq_along(fit$parent), parent = fit$parent, rows = fit$rows, birth = fit$birth,
+                             end = fit$end, stability = fit$stability, selected = fit$selected)
+  branches$group <- selected_groups(branches, fit$branch, group)
+  inside <- group > 0L
+  list(
+    group = group,
+    model = list(
+      min_rows = min_rows, min_size = min_size, branches = branches,
+      rows = tibble::tibble(branch = fit$branch, leaves = fit$leaves, strength = fit$strength),
+      cores = tibble::tibble(rows_with_group(x[inside, , drop = FALSE], group[inside]), core = core[inside],
+                             strength = fit$strength[inside], leaves = fit$leaves[inside])
+    ),
+    notes = c(
+      paste0("A group has at least ", min_size, " rows; a place is as dense as the distance to its row number ", min_rows,
+             " is short."),
+      noise_note(group),
+      if (!any(branches$parent > 0L)) "The rows never fall into two such groups: they are one.",
+      paste0(counted(nrow(branches), "branch", "branches"), " in the condensed tree, ", sum(branches$selected),
+             " of them chosen as groups; stability ", listed(digits3(branches$stability[order(branches$group)][
+               seq_len(sum(branches$selected))])), ".")
+    )
+  )
+}
+
+# The number of the group each selected branch became; NA for the others.
+selected_groups <- function(branches, last, group) {
+  out <- rep(NA_integer_, nrow(branches))
+  for (at in which(branches$selected)) {
+    below <- at
+    repeat {
+      more <- union(below, which(branches$parent %in% below))
+      if (length(more) == length(below)) break
+      below <- more
+    }
+    out[at] <- group[last %in% below][1L]
+  }
+  out
+}
+
+# Minimum sizes that are tried where none is given.
+hdbscan_grid <- function(x, settings) {
+  usual <- max(usual_min_rows(x), ceiling(nrow(x) / 100))
+  size <- unique(round(usual * c(0.5, 0.7, 1, 1.4, 2, 3, 4)))
+  as.integer(size[size >= 2L & size <= nrow(x) / 2])
+}
+
+# A new row is as far from a row as the larger of their distance and that row's own core distance; it joins the nearest
+# row's group while that is no farther than where that row left its group.
+assign_hdbscan <- function(fit, x) {
+  cores <- fit$model$cores
+  if (nrow(cores) == 0L) {
+    return(list(group = rep(0L, nrow(x)), distance = rep(Inf, nrow(x))))
+  }
+  by_nearest_kept(x, cores[setdiff(names(cores), c("core", "strength", "leaves"))], cores$leaves)[c("group", "distance")]
+}
+
+# The strength with which the nearest row holds on to its group; the rest is noise.
+hdbscan_memberships <- function(fit, x) {
+  out <- matrix(0, nrow(x), fit$k)
+  cores <- fit$model$cores
+  if (nrow(cores) == 0L) {
+    return(out)
+  }
+  found <- by_nearest_kept(x, cores[setdiff(names(cores), c("core", "strength", "leaves"))], cores$leaves)
+  inside <- which(found$group > 0L)
+  held <- pmin(1, cores$leaves[found$core] / pmax(cores$core[found$core], found$distance)) * cores$strength[found$core]
+  out[cbind(inside, found$group[inside])] <- held[inside]
+  out
+}
+
+#' HDBSCAN
+#'
+#' Two rows are as far apart as the largest of their distance and the two core distances, each that within which a row
+#' has `min_rows` rows, itself included. Under that distance the tree of single linkage is grown and cut downwards;
+#' equally long edges are cut at once. A branch that falls into two parts of `min_size` rows and more ends there;
+#' smaller parts are rows that leave it. The stability of a branch is the sum, over its rows, of the inverse distance at
+#' which they leave it less that at which it began. From the leaves up, a branch is chosen where its stability is no
+#' less than that of the chosen ones below it together; the root is chosen only where nothing splits off. Rows in no
+#' chosen branch are noise, group 0.
+#'
+#' `partition$model$branches` is the condensed tree (`branch`, `parent`, `rows`, `birth` and `end`, distances,
+#' `stability`, `selected`, `group`), `model$rows` tells for each row clustered the last `branch` it was in, the distance
+#' at which it `leaves` that, and its `strength` from 0 to 1: the inverse of that distance over the largest in its group.
+#' `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the smallest positive distance
+#' apart. It finds the count itself: a `k` given is ignored. New rows join the group of the nearest row that is in one
+#' while they are no farther from it than it was when it left the group, else they are noise; memberships are that row's
+#' strength, the rest being noise.
+#'
+#' @section Settings:
+#' * `min_size` (`NULL`): the fewest rows of a group; left out, `min_rows` or one in a hundred rows, the larger.
+#' * `min_rows` (`NULL`): rows that make a place dense; left out, `min_size` or, without one, the largest of 4, twice the
+#'   columns and the logarithm of the number of rows.
+#' @references
+#' Campello, R. J. G. B., Moulavi, D. and Sander, J. (2013). Density-based clustering based on hierarchical density
+#' estimates. \doi{10.1007/978-3-642-37456-2_14}
+#'
+#' Campello, R. J. G. B., Moulavi, D., Zimek, A. and Sander, J. (2015). Hierarchical density estimates for data
+#' clustering, visualization, and outlier detection. \doi{10.1145/2733381}
+#' @examples
+#' seals <- fl_prepare(fl_demo("seal_haulouts"))
+#' groups <- fl_partition(seals, "hdbscan")
+#' fl_agree(groups)
+#' @name method-hdbscan
+NULL
