@@ -17,6 +17,10 @@ hdbscan_kernel <- function(x, core, min_size, threads) {
     .Call(`_fjordline_hdbscan_kernel`, x, core, min_size, threads)
 }
 
+mean_shift_kernel <- function(x, bandwidth, max_rounds, threads) {
+    .Call(`_fjordline_mean_shift_kernel`, x, bandwidth, max_rounds, threads)
+}
+
 dip_kernel <- function(sorted) {
     .Call(`_fjordline_dip_kernel`, sorted)
 }

@@ -25,7 +25,8 @@ run_hdbscan <- function(x, k, settings, seed) {
   core <- core_distance(x, min_rows)
   fit <- hdbscan_kernel(x, core, min_size, thread_count())
   group <- if (any(fit$group > 0L)) number_groups(fit$group, x) else fit$group
-  branches <- tibble::tibble(branch = seq_along(fit$parent), parent = fit$parent, rows = fit$rows, birth = fit$birth,
+  branches <- tibble::tibble(branch = seq_along(fit$parent), parent = fit$parent, rows = fit$rows,
+                             birth = replace(fit$birth, fit$parent == 0L, NA),
                              end = fit$end, stability = fit$stability, selected = fit$selected)
   branches$group <- selected_groups(branches, fit$branch, group)
   inside <- group > 0L
@@ -105,7 +106,8 @@ hdbscan_memberships <- function(fit, x) {
 #' less than that of the chosen ones below it together; the root is chosen only where nothing splits off. Rows in no
 #' chosen branch are noise, group 0.
 #'
-#' `partition$model$branches` is the condensed tree (`branch`, `parent`, `rows`, `birth` and `end`, distances,
+#' `partition$model$branches` is the condensed tree (`branch`, `parent`, `rows`, `birth` and `end`, distances (the
+#' root has no birth),
 #' `stability`, `selected`, `group`), `model$rows` tells for each row clustered the last `branch` it was in, the distance
 #' at which it `leaves` that, and its `strength` from 0 to 1: the inverse of that distance over the largest in its group.
 #' `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the smallest positive distance

@@ -30,8 +30,9 @@ restart_fact <- function(x) {
   }
   what <- if (x$minimises == "objective") "the best objective" else paste("the smallest", x$minimises)
   paste0(r$reached, " of ", r$tried, " restarts reached ", what,
-         if (r$worst > x$objective * 1.000001) {
-           paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
+         if (r$worst > x$objective + 1e-6 * abs(x$objective)) {
+           if (is.null(x$likelihood)) paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
+           else paste0("; the worst was ", digits3(r$worst - x$objective), " above it")
          }, ".")
 }
 
@@ -68,11 +69,12 @@ fl_facts.fl_sweep <- function(x) {
   failed <- vapply(x$fits, inherits, NA, "error") & x$cells$asked
   unsettled <- sum(vapply(x$fits, function(f) isFALSE(f$converged), NA))
   c(
-    paste0(counted(sum(x$cells$asked), "fit"), " of ", listed(vapply(x$methods, method_said, "")), " on ",
+    paste0(counted(sum(x$cells$asked | !is.na(x$cells$parameter)), "fit"), " of ", listed(vapply(x$methods, method_said, "")), " on ",
            x$ready[[1L]]$data$name, " (",
            listed(names(x$ready)), "): k = ", count_range(x$k), ", ", counted(length(x$indices), "index", "indices"),
            if (x$repeats > 1L) paste0(", ", x$repeats, " repeats"), "."),
     if (any(failed)) paste0(counted(sum(failed), "fit"), " failed: ", first_line(x$fits[failed][[1L]])),
+    value_facts(x),
     if (unsettled > 0L) paste0(counted(unsettled, "fit"), " did not settle within max_rounds."),
     sample_fact(names(x$indices), max(vapply(x$ready, function(r) nrow(r$x), 0L))),
     if (length(x$ready) > 1L) "Index values of different preparations are not comparable."

@@ -2,7 +2,9 @@
 
 #' Fit over a range of counts, and score every fit
 #'
-#' Fits every method at every count on every preparation, and computes the indices of each fit. One count more than
+#' Fits every method at every count on every preparation, and computes the indices of each fit. Methods that find the
+#' count themselves are fitted at several values of the parameter that decides it (`radius`, `bandwidth`, `min_size`),
+#' unless you set it; for each count that comes out, the middle of the longest stretch of values that give it stands. One count more than
 #' asked is fitted on either side where an index needs its neighbours. A cell that fails (say, more groups
 #' than distinct rows) is kept with its reason; the others go on.
 #'
@@ -18,7 +20,9 @@
 #' @return An object of class `fl_sweep`. `as.data.frame()` gives `preparation`, `method`, `k`, `repeat`, `index`,
 #'   `value`, its standard `error` where it has one, `covered` (the share of rows in groups: noise is left out of the
 #'   indices), and the `reason` where there is no value or it does not vote.
-#'   Values of different preparations are not comparable, and are never put in one ranking.
+#'   Values of different preparations are not comparable, and are never put in one ranking. The field `values_tried`
+#'   says what each parameter value gave: `preparation`, `method`, `repeat`, `parameter`, `value`, `k`, `covered`, and
+#'   whether it `stands` for its count.
 #' @section Errors: `fjordline_error_argument` for counts that are no whole numbers of one or more, `_method` and
 #'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
 #' @section Progress and workers: signals progress through the progressr package. The fits, the reference tables and
@@ -38,20 +42,22 @@ fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", 
   check_whole(repeats, "repeats")
   check_seed(seed)
   chosen <- as_indices(indices)
-  cells <- sweep_cells(names(ready), methods, asked, repeats, seed)
+  cells <- sweep_cells(ready, methods, asked, repeats, seed)
   step <- progressr::progressor(steps = nrow(cells) + judging_steps(cells, chosen))
   memo <- remembering()
   fits <- shared_out(seq_len(nrow(cells)), function(i) {
-    fit <- try_fit(methods[[cells$method[i]]], ready[[cells$preparation[i]]], cells$k[i], cells$seed[i], memo)
+    method <- at_value(methods[[cells$method[i]]], cells$parameter[i])
+    fit <- try_fit(method, ready[[cells$preparation[i]]], cells$k[i], cells$seed[i], memo)
     step()
     fit
   })
   check_any_fit(fits)
-  judged <- score_cells(ready, methods, cells, fits, chosen, asked, step)
+  cells <- represent_counts(cells, fits, asked)
+  judged <- score_cells(ready, methods, cells[cells$stands, ], fits[cells$stands], chosen, step)
   sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
                 seed = seed,
                 cells = cells, fits = fits, values = judged$values, beside = judged$beside, returns = judged$returns,
-                gaps = judged$gaps,
+                gaps = judged$gaps, values_tried = tried_values(cells, fits, methods),
                 structure = structure_tests(ready, methods, seed, gate_sets(chosen)))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
@@ -68,15 +74,16 @@ as_preparations <- function(ready) {
 }
 
 # One row a fit. The counts beside the asked ones serve the indices that need neighbours.
-sweep_cells <- function(preparations, methods, asked, repeats, seed) {
+sweep_cells <- function(ready, methods, asked, repeats, seed) {
   beside <- setdiff(unique(c(asked - 1L, asked + 1L)), c(0L, asked))
   one <- function(preparation, method, turn) {
     free <- methods[[method]]$free_count
     k <- if (free) NA_integer_ else sort(c(asked, beside))
     tibble::tibble(preparation = preparation, method = method, k = k, `repeat` = turn, asked = is.na(k) | k %in% asked,
-                   seed = repeat_seed(seed, turn))
+                   seed = repeat_seed(seed, turn),
+                   parameter = if (free) grid_values(methods[[method]], ready[[preparation]]) %||% NA_real_ else NA_real_)
   }
-  grid <- expand.grid(turn = seq_len(repeats), method = names(methods), preparation = preparations,
+  grid <- expand.grid(turn = seq_len(repeats), method = names(methods), preparation = names(ready),
                       stringsAsFactors = FALSE)
   vctrs::vec_rbind(!!!Map(one, grid$preparation, grid$method, grid$turn))
 }
@@ -103,7 +110,7 @@ judging_steps <- function(cells, indices) {
   sets * (references * 2 * reference_sets + ("resampling" %in% families) * length(unique(cells$k)))
 }
 
-score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
+score_cells <- function(ready, methods, cells, fits, indices, step) {
   sets <- split(seq_len(nrow(cells)), list(cells$preparation, cells$method, cells$`repeat`), drop = TRUE)
   pools <- shared_distances(ready, methods, cells, fits)
   judgements <- lapply(sets, function(rows) {
@@ -118,7 +125,7 @@ score_cells <- function(ready, methods, cells, fits, indices, asked, step) {
     scored <- if (!all(failed)) score_set(set, indices)
     resampled <- any(c("stability", "prediction_strength") %in% names(indices)) && !all(failed)
     scored <- vctrs::vec_rbind(scored, failed_values(cells$k[rows[failed]], fits[rows[failed]], indices))
-    scored$asked <- is.na(cells$k[rows[1L]]) | scored$k %in% asked
+    scored$asked <- is.na(cells$k[rows[1L]]) | scored$k %in% cells$k[rows[cells$asked[rows]]]
     of <- function(rows) {
       if (!is.null(rows)) tibble::tibble(preparation = where$preparation, method = where$method,
                                          `repeat` = where$`repeat`, rows)
@@ -225,12 +232,14 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
   method <- method_held(sweep, method %||% names(sweep$methods)[1L])
   preparation <- check_choice(preparation %||% names(sweep$ready)[1L], names(sweep$ready), "preparation")
   check_whole(turn, "turn", most = sweep$repeats)
-  k <- asked_count(k, sweep$methods[[method]])
-  at <- which(sweep$cells$preparation == preparation & sweep$cells$method == method & sweep$cells$`repeat` == turn &
-                (is.na(sweep$cells$k) | sweep$cells$k %in% k))
+  mine <- sweep$cells$preparation == preparation & sweep$cells$method == method & sweep$cells$`repeat` == turn &
+    sweep$cells$stands
+  by_value <- any(!is.na(sweep$cells$parameter[mine]))
+  k <- asked_count(k, if (!by_value) sweep$methods[[method]])
+  at <- which(mine & (is.na(sweep$cells$k) | sweep$cells$k %in% k))
   if (length(at) != 1L) {
     fl_abort("argument", paste0("The sweep holds no fit of ", method, " at k = ", k, "."),
-             advice = paste0("It holds k = ", listed(sweep$k), "."))
+             advice = paste0("It holds k = ", listed(if (by_value) sort(sweep$cells$k[mine]) else sweep$k), "."))
   }
   fit <- sweep$fits[[at]]
   if (inherits(fit, "error")) {
@@ -239,8 +248,8 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
   several <- length(sweep$ready) > 1L
   call <- code_call("fl_take", verbatim("sweep"), method, k = k, preparation = if (several) preparation,
                     turn = if (turn > 1L) turn)
-  partition <- new_partition(sweep$ready[[preparation]], sweep$methods[[method]], sweep$cells$seed[at], fit, NULL, call,
-                             vote)
+  used <- at_value(sweep$methods[[method]], sweep$cells$parameter[at])
+  partition <- new_partition(sweep$ready[[preparation]], used, sweep$cells$seed[at], fit, NULL, call, vote)
   partition$sweep_steps <- fl_steps(sweep)
   partition
 }

@@ -185,5 +185,6 @@ counts_held <- function(vote) {
   mine <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$asked)
   counts <- cells$k[mine]
   found <- vapply(vote$sweep$fits[mine], function(fit) if (inherits(fit, "error")) NA_integer_ else fit$k, 0L)
-  sort(unique(ifelse(is.na(counts), found, counts)))
+  found <- ifelse(is.na(counts), found, counts)
+  sort(unique(found[found > 0L]))
 }

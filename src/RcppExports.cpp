@@ -62,6 +62,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// mean_shift_kernel
+Rcpp::List mean_shift_kernel(Rcpp::NumericMatrix x, double bandwidth, int max_rounds, int threads);
+RcppExport SEXP _fjordline_mean_shift_kernel(SEXP xSEXP, SEXP bandwidthSEXP, SEXP max_roundsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< double >::type bandwidth(bandwidthSEXP);
+    Rcpp::traits::input_parameter< int >::type max_rounds(max_roundsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(mean_shift_kernel(x, bandwidth, max_rounds, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // dip_kernel
 double dip_kernel(std::vector<double> sorted);
 RcppExport SEXP _fjordline_dip_kernel(SEXP sortedSEXP) {
@@ -414,6 +427,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_dbscan_kernel", (DL_FUNC) &_fjordline_dbscan_kernel, 4},
     {"_fjordline_nearest_core_kernel", (DL_FUNC) &_fjordline_nearest_core_kernel, 3},
     {"_fjordline_hdbscan_kernel", (DL_FUNC) &_fjordline_hdbscan_kernel, 4},
+    {"_fjordline_mean_shift_kernel", (DL_FUNC) &_fjordline_mean_shift_kernel, 4},
     {"_fjordline_dip_kernel", (DL_FUNC) &_fjordline_dip_kernel, 1},
     {"_fjordline_uniform_dips_kernel", (DL_FUNC) &_fjordline_uniform_dips_kernel, 3},
     {"_fjordline_donors_kernel", (DL_FUNC) &_fjordline_donors_kernel, 5},

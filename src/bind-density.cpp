@@ -1,6 +1,7 @@
 #include "bind.h"
 #include "dbscan.h"
 #include "hdbscan.h"
+#include "mean-shift.h"
 
 // [[Rcpp::export(rng = false)]]
 Rcpp::List dbscan_kernel(Rcpp::NumericMatrix x, double radius, int min_rows, int threads) {
@@ -51,4 +52,15 @@ Rcpp::List hdbscan_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector core, int m
       Rcpp::_["stability"] = stability, Rcpp::_["selected"] = selected, Rcpp::_["branch"] = branch + 1,
       Rcpp::_["leaves"] = Rcpp::wrap(tree.leaves), Rcpp::_["group"] = Rcpp::wrap(tree.group),
       Rcpp::_["strength"] = Rcpp::wrap(tree.strength));
+}
+
+// [[Rcpp::export(rng = false)]]
+Rcpp::List mean_shift_kernel(Rcpp::NumericMatrix x, double bandwidth, int max_rounds, int threads) {
+  const fjordline::Stop stop = fjordline::interrupted;
+  fjordline::Watch watch(stop);
+  const fjordline::Shifted out = fjordline::mean_shift(fjordline::view(x), bandwidth, max_rounds, threads, watch);
+  fjordline::raise_if(watch.stopped());
+  Rcpp::IntegerVector group(out.group.begin(), out.group.end());
+  return Rcpp::List::create(Rcpp::_["group"] = group + 1, Rcpp::_["modes"] = fjordline::to_r(out.modes),
+                            Rcpp::_["unsettled"] = static_cast<double>(out.unsettled));
 }

@@ -125,6 +125,24 @@ TARGET static double total_of(const double* values, std::size_t rows) {
   return summed(sum);
 }
 
+TARGET static double bumps_of(const double* distance, const double* values, std::size_t rows, std::size_t cols,
+                              double* weight, double* sums) {
+  Lanes all = Lanes{};
+  for (std::size_t i = 0; i < rows; i += LANES) {
+    const Lanes w = exp_of(-at(distance + i));
+    *reinterpret_cast<Loose*>(weight + i) = w;
+    all += w;
+  }
+  const double total = summed(all);
+  if (total == 0.0) return 0.0;
+  for (std::size_t j = 0; j < cols; ++j, values += kBlockRows) {
+    Lanes sum = Lanes{};
+    for (std::size_t i = 0; i < rows; i += LANES) sum += at(weight + i) * at(values + i);
+    sums[j] += summed(sum);
+  }
+  return total;
+}
+
 TARGET static void gaps_of(const double* values, const double* centre, const double* weight, std::size_t rows,
                            std::size_t cols, double* gaps, double* pulled, double* totals) {
   for (std::size_t j = 0; j < cols; ++j, values += kBlockRows, gaps += kBlockRows, pulled += kBlockRows) {
@@ -175,4 +193,4 @@ TARGET static void squares_of(const double* left, const double* right, std::size
 }
 
 static const BlockKernels block_table = {INSTRUCTIONS, lengths_under, lengths_weighted, memberships_of, normal_density,
-                                         heavy_density, pulls, total_of, gaps_of, products_of, squares_of};
+                                         heavy_density, pulls, total_of, bumps_of, gaps_of, products_of, squares_of};

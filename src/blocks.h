@@ -53,6 +53,9 @@ struct BlockKernels {
   double (*pull)(const double* distance, const double* member, double top, double freedom, std::size_t rows,
                  double* weight);
   double (*total)(const double* values, std::size_t rows);
+  // weight = e^-distance; gives their sum and adds the columns' sums under these weights to `sums`.
+  double (*bumps)(const double* distance, const double* values, std::size_t rows, std::size_t cols, double* weight,
+                  double* sums);
   // gaps = values - centre, pulled = gaps * weight; the sums of the latter are added to `totals`.
   void (*gaps)(const double* values, const double* centre, const double* weight, std::size_t rows, std::size_t cols,
                double* gaps, double* pulled, double* totals);

@@ -1,0 +1,158 @@
+# Groups from the eigenvectors of similarities between rows.
+
+method_spectral <- function() {
+  declare_method(
+    "spectral",
+    label = "spectral (Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004)",
+    fit = run_spectral, shared = spectral_axes, assign = assign_nearest_kept,
+    settings = list(neighbours = 7L, most = 20L, restarts = 20L, sample_rows = 2000L),
+    check = function(settings) {
+      check_whole(settings$neighbours, "neighbours")
+      check_whole(settings$most, "most", least = 2, most = 200)
+      check_whole(settings$restarts, "restarts", most = 1e6)
+      check_whole(settings$sample_rows, "sample_rows", least = 10)
+    },
+    shape = "groups of any shape that hang together and are apart from others",
+    needs = "numbers in like units; k, up to most",
+    cost = "time s^2 (d + most) with samples of s rows; memory s^2 numbers",
+    minimises = "W",
+    source = "Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004",
+    when = "groups of any shape hang together without noise between, and their number is asked for"
+  )
+}
+
+# Eigenvalues and eigenvectors of the normalised similarities, and the rows they are of.
+spectral_axes <- function(x, settings) {
+  rows <- sampled_rows(nrow(x), settings$sample_rows)
+  part <- x[rows, , drop = FALSE]
+  many <- min(settings$most + 1L, length(rows))
+  c(leading_axes(normalised_similarity(part, settings$neighbours), many), list(rows = rows, part = part))
+}
+
+# exp(-d^2 / (s_i s_j)), s the distance to a row's seventh neighbour (Zelnik-Manor & Perona 2004), 0 on the diagonal;
+# divided by the roots of the row sums.
+normalised_similarity <- function(x, neighbours) {
+  scale <- core_distance(x, neighbours + 1L)
+  if (any(scale == 0)) scale[scale == 0] <- if (any(scale > 0)) min(scale[scale > 0]) else 1
+  centred <- sweep(x, 2L, colMeans(x))
+  lengths <- rowSums(centred^2)
+  square <- pmax(outer(lengths, lengths, "+") - 2 * tcrossprod(centred), 0)
+  similarity <- exp(-square / outer(scale, scale))
+  diag(similarity) <- 0
+  degree <- pmax(rowSums(similarity), .Machine$double.xmin)
+  similarity / sqrt(outer(degree, degree))
+}
+
+# The largest eigenvalues of a symmetric matrix and their vectors: all of a small one, else by block Krylov spaces
+# (Musco & Musco 2015) until they stand still.
+leading_axes <- function(matrix, many) {
+  n <- nrow(matrix)
+  if (n <= 300L) {
+    fit <- eigen(matrix, symmetric = TRUE)
+    return(list(values = fit$values[seq_len(many)], vectors = fit$vectors[, seq_len(many), drop = FALSE]))
+  }
+  block <- matrix(normal_numbers(n * (many + 4L), 1), n)
+  before <- rep(Inf, many)
+  for (round in seq_len(50L)) {
+    space <- qr.Q(qr(block))
+    spaces <- list(space)
+    for (step in seq_len(6L)) {
+      space <- qr.Q(qr(matrix %*% space))
+      spaces <- c(spaces, list(space))
+    }
+    basis <- qr.Q(qr(do.call(cbind, spaces)))
+    inner <- eigen(crossprod(basis, matrix %*% basis), symmetric = TRUE)
+    block <- basis %*% inner$vectors[, seq_len(many + 4L)]
+    values <- inner$values[seq_len(many)]
+    if (max(abs(values - before)) < 1e-8) break
+    before <- values
+  }
+  list(values = values, vectors = block[, seq_len(many), drop = FALSE])
+}
+
+run_spectral <- function(x, k, settings, seed, about, shared) {
+  check_distinct(k, distinct_kernel(x, as.integer(k), "euclidean"))
+  if (k > length(shared$values) || k > settings$most && k > 1L) {
+    fl_abort("count", paste0("The method looks at ", settings$most, " eigenvectors, which make at most as many groups."),
+             found = paste0("k = ", k, "."), advice = "Give a larger `most`.")
+  }
+  axes <- shared$vectors[, seq_len(k), drop = FALSE]
+  length <- sqrt(rowSums(axes^2))
+  turned <- axes / ifelse(length > 0, length, 1)
+  part <- if (k == 1L) rep(1L, nrow(axes)) else spectral_groups(turned, k, settings$restarts, seed)
+  sampled <- nrow(axes) < nrow(x)
+  all <- if (sampled) by_nearest_kept(x, rows_with_group(shared$part, part), rep(Inf, nrow(axes)))$group else part
+  group <- number_groups(match(all, sort(unique(all))), x)
+  list(
+    group = group,
+    model = list(eigenvalues = shared$values, kept = rows_with_group(shared$part, group[shared$rows])),
+    notes = c(
+      gap_note(shared$values, k),
+      if (max(group) < k) paste0("Only ", max(group), " groups have rows: the others were empty."),
+      if (sampled) paste0("The similarities are those of an even sample of ", counted(nrow(axes), "row"),
+                          "; the others went with the nearest of those.")
+    )
+  )
+}
+
+spectral_groups <- function(turned, k, restarts, seed) {
+  distinct <- distinct_kernel(turned, as.integer(k), "euclidean")
+  least_scatter(turned, min(k, distinct), restarts, 200L, seed)$group
+}
+
+# The count after which eigenvalues fall most, as a random walk between the rows sees it: by the ratio of their logarithms
+# (Azran & Ghahramani 2006). The first is 1 always, so one group is never found. And that ratio.
+eigengap <- function(values) {
+  rate <- -log(pmin(pmax(values, 1e-300), 1 - 1e-12))
+  ratio <- rate[-1L] / rate[-length(rate)]
+  at <- if (length(ratio) < 2L) NA_integer_ else which.max(ratio[-1L]) + 1L
+  list(count = at, ratio = ratio[at])
+}
+
+gap_note <- function(values, k) {
+  gap <- eigengap(values)
+  if (is.na(gap$count)) NULL
+  else paste0("The eigenvalues fall most after the ", ordinal(gap$count), " (", digits3(values[gap$count]), " to ",
+              digits3(values[gap$count + 1L]), ", ", digits3(gap$ratio), " times as fast): they speak for ",
+              if (gap$count == k) "this count." else paste0(counted(gap$count, "group"), "."))
+}
+
+ordinal <- function(n) {
+  end <- if (n %% 100L %in% 11:13) "th" else switch(n %% 10L + 1L, "th", "st", "nd", "rd", "th", "th", "th", "th", "th", "th")
+  paste0(n, end)
+}
+
+#' Spectral
+#'
+#' Turns distances into similarities, exp(-d^2 / (s_i s_j)), where s is each row's distance to its seventh nearest row, so
+#' that dense and sparse places count alike (Zelnik-Manor & Perona 2004); divides them by the roots of their row sums;
+#' and puts the rows of the leading k eigenvectors, brought to length 1, into k groups by k-means (Ng, Jordan & Weiss
+#' 2002). Groups can have any shape if they hang together and nothing joins them.
+#'
+#' The eigenvalues are computed once for all counts (`partition$model$eigenvalues`). Where they fall most speaks for as
+#' many groups as lie before, and is told with every fit: by the ratio of their logarithms, two groups or more (Azran &
+#' Ghahramani 2006).
+#'
+#' Above `sample_rows` rows the similarities are those of an even sample; the others, and new rows, go with the nearest
+#' row of it.
+#'
+#' @section Settings:
+#' * `neighbours` (7): the neighbour whose distance sets a row's scale.
+#' * `most` (20): eigenvectors computed, and the largest count.
+#' * `restarts` (20): of k-means on the eigenvectors.
+#' * `sample_rows` (2,000): rows above which a sample is used.
+#' @references
+#' Ng, A. Y., Jordan, M. I. and Weiss, Y. (2002). On spectral clustering: analysis and an algorithm. NIPS 14, 849--856.
+#'
+#' Zelnik-Manor, L. and Perona, P. (2004). Self-tuning spectral clustering. NIPS 17, 1601--1608.
+#'
+#' Azran, A. and Ghahramani, Z. (2006). Spectral methods for automatic multiscale data clustering. CVPR, 190--197.
+#' \doi{10.1109/CVPR.2006.289}
+#'
+#' Musco, C. and Musco, C. (2015). Randomized block Krylov methods for stronger and faster approximate singular value
+#' decomposition. NIPS 28, 1396--1404.
+#' @examples
+#' seals <- fl_prepare(fl_demo("seal_haulouts"))
+#' fl_partition(seals, "spectral", k = 6)
+#' @name method-spectral
+NULL
