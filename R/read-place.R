@@ -73,13 +73,14 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
 
 #' @rdname fl_place
 #' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units (by the
-#'   method's own metric), `"membership"` where the method gives rows to several groups in parts.
+#'   method's own metric), `"membership"` where the method gives rows to several groups in parts, `"density"` where it
+#'   fits one: its logarithm, in prepared units.
 #' @param ... Not used.
 #' @return `predict()`: a value per row of `newdata`, in its order (for memberships a matrix, a column a group); `NA`
 #'   for a row with a missing value.
 #' @export
 predict.fl_partition <- function(object, newdata, type = "group", reach = 1, strict = TRUE, ...) {
-  check_choice(type, c("group", "distance", "membership"), "type")
+  check_choice(type, c("group", "distance", "membership", "density"), "type")
   if (type == "group") {
     placed <- fl_place(object, newdata, reach, strict)
     warn_of_drift(placed)
@@ -87,7 +88,8 @@ predict.fl_partition <- function(object, newdata, type = "group", reach = 1, str
   }
   if (type == "membership") need_memberships(object)
   x <- replay(object$ready, placed_table(newdata))
-  if (type == "membership") place_memberships(object, x) else place_rows(object, x)$distance
+  switch(type, membership = place_memberships(object, x), density = place_densities(object, x),
+         distance = place_rows(object, x)$distance)
 }
 
 placed_table <- function(newdata) if (inherits(newdata, "fl_data")) newdata$table else as_table(newdata)$table

@@ -149,6 +149,17 @@ place_memberships <- function(partition, x) {
   out
 }
 
+place_densities <- function(partition, x) {
+  if (is.null(partition$method$density)) {
+    fl_abort("argument", paste0(partition$method$label, " fits no density."),
+             advice = "fl_methods() tells which methods do; mixture is one.")
+  }
+  whole <- which(stats::complete.cases(x))
+  out <- rep(NA_real_, nrow(x))
+  if (length(whole) > 0L) out[whole] <- partition$method$density(partition, x[whole, , drop = FALSE])
+  out
+}
+
 # Memberships of the rows of the table, where the method has them.
 row_memberships <- function(partition) {
   need_memberships(partition)

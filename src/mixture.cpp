@@ -215,10 +215,10 @@ void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
       fit.failed = true;
       return;
     }
-    const bool first = fit.trace.empty();
-    fit.trace.push_back(fit.log_likelihood);
+    // A run that goes on begins with the pass it ended with.
+    if (round > 0 || fit.trace.empty()) fit.trace.push_back(fit.log_likelihood);
     const double least = settings_.tolerance * std::max(n, std::fabs(fit.log_likelihood));
-    fit.converged = !first && std::fabs(fit.log_likelihood - before) <= least;
+    fit.converged = round > 0 && std::fabs(fit.log_likelihood - before) <= least;
     if (fit.converged || round == max_rounds) return;
     if (!refit(fit, sums)) {
       fit.failed = true;
