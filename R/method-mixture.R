@@ -71,7 +71,7 @@ asked_models <- function(settings, k, d, n) {
     able <- able[mixture_parameters(able, k, d) <= n]
     fl_abort("count", paste0("A mixture of ", counted(k, "component"), " with this covariance has more parameters than ",
                              "there are rows."),
-             found = paste0(listed(unique(all$structure)), ": ", listed(thousands_each(range(all$parameters)), "to"),
+             found = paste0(if ("auto" %in% settings$covariance) "All structures" else listed(unique(all$structure)), ": ", listed(thousands_each(range(all$parameters)), "to"),
                             " parameters; ", counted(n, "row"), "."),
              advice = if (length(able) > 0L) paste0("Of the structures, ", listed(able), " would fit.")
              else paste0("No structure fits ", k, " components: ask for fewer."))
