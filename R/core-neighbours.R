@@ -58,3 +58,10 @@ noise_note <- function(group) {
   else paste0(counted(sum(group == 0L), "row"), " (", percent(mean(group == 0L)), ") ",
               if (sum(group == 0L) == 1L) "is" else "are", " noise and in no group.")
 }
+
+check_placeable <- function(metric) {
+  if (metric == "given") {
+    fl_abort("method", "These groups were made from a given dissimilarity, which says nothing of other rows.",
+             advice = "Make them from the columns (metric = ) to place new rows.")
+  }
+}

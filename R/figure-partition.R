@@ -20,6 +20,13 @@
 #' * `"time"`: the share of each group over time, for a column of dates kept aside, see [fl_outcome()].
 #' * `"space"`: three columns, or the first three principal components, seen from an angle; nearer points are larger.
 #'
+#' * `"uncertain"`: the plane with points as large as it is doubtful that the row belongs to its group, for methods with
+#'   memberships.
+#' * Of a mixture, `"density"`: the fitted density and its components beside the density of the rows, in the plane of
+#'   two prepared columns or of the two main directions; `"models"`: every covariance structure by its criterion.
+#' * Of linkage, `"dendrogram"`: the tree of merges with the cut. Of HDBSCAN, `"tree"`: the condensed tree with the
+#'   branches chosen. Of DBSCAN, `"radius"`: the sorted distances that the radius is suggested from.
+#'
 #' Views draw more than 20,000 rows as an even sample, and the caption says so. Silhouettes of single rows
 #' are given up to 10,000 rows; above that the view stops with an error of class `fjordline_error_argument`.
 #'
@@ -61,7 +68,9 @@ group_views <- function() {
   list(plane = function(object, asked) draw_plane(object, asked$columns, asked$truth),
        silhouette = function(object, asked) draw_silhouettes(object),
        pairs = draw_group_pairs, boxes = draw_group_boxes, profiles = draw_group_profiles, images = draw_group_images,
-       beside = draw_beside, map = draw_group_map, time = draw_group_time, space = draw_space)
+       beside = draw_beside, map = draw_group_map, time = draw_group_time, space = draw_space,
+       density = draw_mixture_density, models = draw_models, uncertain = draw_uncertain, dendrogram = draw_dendrogram,
+       tree = draw_condensed, radius = draw_radius)
 }
 
 draw_plane <- function(object, columns, truth) {

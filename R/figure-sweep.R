@@ -7,10 +7,11 @@
 #'   the band reaches from the lowest to the highest, and ticks below are the picks of each.
 #' * `view = "gap"`: the course of W as observed and as expected without groups, and the gap with its rule (Tibshirani,
 #'   Walther and Hastie 2001).
+#' * `view = "models"`: of a mixture in the sweep, every covariance structure over the counts.
 #' * `view = "methods"`: the indices that can compare partitions of different methods, a line a method.
 #'
 #' @param object From [fl_sweep()].
-#' @param view `"curves"`, `"gap"` or `"methods"`.
+#' @param view `"curves"`, `"gap"`, `"models"` or `"methods"`.
 #' @param vote From [fl_vote()] or [fl_settle()], whose count is marked; left out, the vote with its defaults.
 #' @param ... Not used.
 #' @return A ggplot.
@@ -21,10 +22,11 @@
 #' }
 #' @export
 autoplot.fl_sweep <- function(object, view = "curves", vote = NULL, ...) {
-  check_choice(view, c("curves", "gap", "methods"), "view")
+  check_choice(view, c("curves", "gap", "models", "methods"), "view")
   vote <- vote %||% fl_vote(object)
   check_made_by(vote, "fl_vote", "vote")
-  switch(view, curves = draw_curves(object, vote), gap = draw_gap(object, vote), methods = draw_methods(object, vote))
+  switch(view, curves = draw_curves(object, vote), gap = draw_gap(object, vote),
+         models = draw_sweep_models(object, vote), methods = draw_methods(object, vote))
 }
 
 draw_curves <- function(object, vote) {

@@ -45,6 +45,7 @@ gap_order <- function(k, value, error, asked = rep(TRUE, length(k))) {
 }
 
 no_references <- function(set) {
-  rep(if (is.null(set$references())) "this method's settings speak of single rows, which reference tables do not have"
+  rep(if (set$own_likelihood) "a mixture is judged by its own likelihood"
+      else if (is.null(set$references())) "this method's settings speak of single rows, which reference tables do not have"
       else "W is zero", length(set$k))
 }

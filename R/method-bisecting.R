@@ -14,7 +14,8 @@ method_bisecting <- function() {
     needs = "numbers; k",
     cost = "time n d a cut, k - 1 cuts; memory: the table once more",
     minimises = "W",
-    source = "Steinbach, Karypis & Kumar 2000"
+    source = "Steinbach, Karypis & Kumar 2000",
+    when = "groups of a larger count should lie within those of a smaller"
   )
 }
 

@@ -11,7 +11,8 @@ method_dbscan <- function() {
     needs = "numbers in like units; a radius, which is suggested; finds the count itself",
     cost = "time n log n in few columns, n^2 d in many; memory: the table twice",
     minimises = "W",
-    source = "Ester, Kriegel, Sander & Xu 1996", free_count = TRUE, grid = dbscan_grid, parameter = "radius",
+    source = "Ester, Kriegel, Sander & Xu 1996", free_count = TRUE, grid = dbscan_grid,
+    parameter = "radius", by_rows = TRUE, guards = TRUE,
     when = "groups of any shape are about equally dense, and there is noise"
   )
 }
@@ -63,8 +64,8 @@ assign_dbscan <- function(fit, x) {
 
 #' DBSCAN
 #'
-#' Rows with at least `min_rows` rows within `radius`, themselves included, are core rows. Core rows within the radius of
-#' each other share a group; other rows within the radius of a core row join the nearest one's group (of equally near
+#' Rows with at least `min_rows` rows within `radius`, themselves included, are core rows. Core rows within the radius
+#' of each other share a group; other rows within the radius of a core row join the nearest one's group (of equally near
 #' ones the lowest row), and the rest is noise, group 0. Exact, by a tree of boxes; the result does not depend on the
 #' order of the rows.
 #'
@@ -77,8 +78,8 @@ assign_dbscan <- function(fit, x) {
 #'
 #' @section Settings:
 #' * `radius` (`"suggested"`): a distance in prepared units, inclusive.
-#' * `min_rows` (`NULL`): rows that make a place dense; left out, the largest of 4, twice the columns (Sander et al. 1998)
-#'   and the logarithm of the number of rows.
+#' * `min_rows` (`NULL`): rows that make a place dense; left out, the largest of 4, twice the columns (Sander et al.
+#'   1998) and the logarithm of the number of rows.
 #' @references
 #' Ester, M., Kriegel, H.-P., Sander, J. and Xu, X. (1996). A density-based algorithm for discovering clusters in large
 #' spatial databases with noise. KDD, 226--231.

@@ -11,7 +11,8 @@ method_fuzzy <- function() {
     needs = "numbers; k",
     cost = "time n d k a round, many rounds; memory: the table once more",
     minimises = "fuzzy scatter",
-    source = "Dunn 1973; Bezdek 1981", centre = "weighted mean"
+    source = "Dunn 1973; Bezdek 1981",
+    when = "groups run into each other and each row's share in them is wanted", centre = "weighted mean"
   )
 }
 

@@ -14,7 +14,8 @@ method_hdbscan <- function() {
     needs = "numbers in like units; finds the count itself",
     cost = "time n^2 d; memory: the table twice",
     minimises = "W",
-    source = "Campello, Moulavi & Sander 2013", free_count = TRUE, grid = hdbscan_grid, parameter = "min_size",
+    source = "Campello, Moulavi & Sander 2013", free_count = TRUE, grid = hdbscan_grid,
+    parameter = "min_size", by_rows = TRUE, guards = TRUE,
     when = "groups of any shape differ in density, and there is noise"
   )
 }
@@ -39,8 +40,8 @@ run_hdbscan <- function(x, k, settings, seed) {
                              strength = fit$strength[inside], leaves = fit$leaves[inside])
     ),
     notes = c(
-      paste0("A group has at least ", min_size, " rows; a place is as dense as the distance to its row number ", min_rows,
-             " is short."),
+      paste0("A group has at least ", min_size, " rows; a place is as dense as the distance to its row number ",
+             min_rows, " is short."),
       noise_note(group),
       if (!any(branches$parent > 0L)) "The rows never fall into two such groups: they are one.",
       paste0(counted(nrow(branches), "branch", "branches"), " in the condensed tree, ", sum(branches$selected),
@@ -79,7 +80,11 @@ assign_hdbscan <- function(fit, x) {
   if (nrow(cores) == 0L) {
     return(list(group = rep(0L, nrow(x)), distance = rep(Inf, nrow(x))))
   }
-  by_nearest_kept(x, cores[setdiff(names(cores), c("core", "strength", "leaves"))], cores$leaves)[c("group", "distance")]
+  by_nearest_core(x, cores)[c("group", "distance")]
+}
+
+by_nearest_core <- function(x, cores) {
+  by_nearest_kept(x, cores[setdiff(names(cores), c("core", "strength", "leaves"))], cores$leaves)
 }
 
 # The strength with which the nearest row holds on to its group; the rest is noise.
@@ -89,7 +94,7 @@ hdbscan_memberships <- function(fit, x) {
   if (nrow(cores) == 0L) {
     return(out)
   }
-  found <- by_nearest_kept(x, cores[setdiff(names(cores), c("core", "strength", "leaves"))], cores$leaves)
+  found <- by_nearest_core(x, cores)
   inside <- which(found$group > 0L)
   held <- pmin(1, cores$leaves[found$core] / pmax(cores$core[found$core], found$distance)) * cores$strength[found$core]
   out[cbind(inside, found$group[inside])] <- held[inside]
@@ -108,17 +113,17 @@ hdbscan_memberships <- function(fit, x) {
 #'
 #' `partition$model$branches` is the condensed tree (`branch`, `parent`, `rows`, `birth` and `end`, distances (the
 #' root has no birth),
-#' `stability`, `selected`, `group`), `model$rows` tells for each row clustered the last `branch` it was in, the distance
-#' at which it `leaves` that, and its `strength` from 0 to 1: the inverse of that distance over the largest in its group.
-#' `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the smallest positive distance
-#' apart. It finds the count itself: a `k` given is ignored. New rows join the group of the nearest row that is in one
-#' while they are no farther from it than it was when it left the group, else they are noise; memberships are that row's
-#' strength, the rest being noise.
+#' `stability`, `selected`, `group`), `model$rows` tells for each row clustered the last `branch` it was in, the
+#' distance at which it `leaves` that, and its `strength` from 0 to 1: the inverse of that distance over the largest in
+#' its group. `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the smallest positive
+#' distance apart. It finds the count itself: a `k` given is ignored. New rows join the group of the nearest row that is
+#' in one while they are no farther from it than it was when it left the group, else they are noise; memberships are
+#' that row's strength, the rest being noise.
 #'
 #' @section Settings:
 #' * `min_size` (`NULL`): the fewest rows of a group; left out, `min_rows` or one in a hundred rows, the larger.
-#' * `min_rows` (`NULL`): rows that make a place dense; left out, `min_size` or, without one, the largest of 4, twice the
-#'   columns and the logarithm of the number of rows.
+#' * `min_rows` (`NULL`): rows that make a place dense; left out, `min_size` or, without one, the largest of 4, twice
+#'   the columns and the logarithm of the number of rows.
 #' @references
 #' Campello, R. J. G. B., Moulavi, D. and Sander, J. (2013). Density-based clustering based on hierarchical density
 #' estimates. \doi{10.1007/978-3-642-37456-2_14}

@@ -13,7 +13,8 @@ method_kmeans <- function() {
     needs = "numbers; k",
     cost = "time n d k a round, far less once groups settle; memory: the table once more",
     minimises = "W",
-    source = "Lloyd 1982; Hartigan & Wong 1979; Arthur & Vassilvitskii 2007; Hamerly 2010; Elkan 2003"
+    source = "Lloyd 1982; Hartigan & Wong 1979; Arthur & Vassilvitskii 2007; Hamerly 2010; Elkan 2003",
+    when = "groups are round and of like spread, or a quick and stable answer is wanted; always the first to try"
   )
 }
 

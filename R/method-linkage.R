@@ -4,10 +4,11 @@ method_linkage <- function() {
   declare_method(
     "linkage",
     label = "linkage (Ward 1963; Sneath & Sokal 1973)",
-    fit = run_linkage, shared = linkage_tree, frees = function(settings) !is.null(settings$height),
+    fit = run_linkage, shared = linkage_tree, assign = assign_linkage, by_rows = TRUE,
+    frees = function(settings) !is.null(settings$height),
     settings = list(join = "ward", metric = "euclidean", height = NULL, dissimilarity = NULL, gigabytes = 2),
     check = check_linkage,
-    shape = "by join: ward round groups of like size; complete compact ones; single chains of any shape; average between",
+    shape = "by join: ward round groups of like size, complete compact ones, single chains, average between",
     needs = "numbers, or a dissimilarity of all pairs; k, or a height to cut at",
     cost = "time n^2 d; memory: ward, centroid, median, single the table once more, the others all distances",
     minimises = "W",
@@ -77,11 +78,25 @@ run_linkage <- function(x, k, settings, seed, about, shared) {
     fl_abort("count", paste0("There cannot be ", count, " groups of ", counted(nrow(x), "row"), "."))
   }
   if (is.null(settings$dissimilarity)) check_distinct(count, distinct_kernel(x, as.integer(count), "euclidean"))
+  group <- number_groups(cut_kernel(tree$low, tree$high, nrow(x), as.integer(count)), x)
+  given <- !is.null(settings$dissimilarity)
   list(
-    group = cut_kernel(tree$low, tree$high, nrow(x), as.integer(count)),
-    model = list(tree = tree),
+    group = group,
+    model = list(tree = tree, metric = if (given) "given" else settings$metric,
+                 kept = if (!given) rows_with_group(x, group)),
     notes = linkage_notes(tree, count, nrow(x), settings, shared$brief)
   )
+}
+
+# New rows go with the nearest of those that were linked.
+assign_linkage <- function(fit, x) {
+  check_placeable(fit$model$metric)
+  if (fit$model$metric == "euclidean") {
+    return(assign_nearest_kept(fit, x))
+  }
+  kept <- fit$model$kept
+  near <- nearest_kernel(x, as.matrix(kept[setdiff(names(kept), "group")]), fit$model$metric, thread_count())
+  list(group = kept$group[near$group], distance = near$distance)
 }
 
 # Groups there are below a height.
@@ -94,13 +109,14 @@ linkage_notes <- function(tree, count, rows, settings, brief) {
   c(
     if (!is.null(settings$height)) paste0("Cut at height ", format(settings$height), "."),
     if (count > 1L) {
-      paste0("The last merge kept was at height ", digits3(last), ", the next would be at ", digits3(heights[made + 1L]),
+      paste0("The last merge kept was at height ", digits3(last), ", the next would be at ",
+             digits3(heights[made + 1L]),
              if (last > 0) paste0(" (", digits3(heights[made + 1L] / last), " times)"), ".")
     },
     if (made > 0L && count > 1L && heights[made + 1L] <= last) {
       "These merges are equally high: the row numbers decided between this cut and others."
     },
-    if (is.unsorted(heights)) "Some merges lie lower than the ones before: a height does not cut the tree in one place.",
+    if (is.unsorted(heights)) "Some merges lie lower than the ones before: a height cuts the tree in several places.",
     if (brief) "Distances were kept in single precision: heights are right to six digits."
   )
 }
@@ -113,9 +129,9 @@ linkage_notes <- function(tree, count, rows, settings, brief) {
 #'
 #' How far two groups are apart is the join: `ward` (Ward 1963), the root of twice the growth of W, for round groups;
 #' `average`, the mean distance between their rows; `complete`, the largest; `single`, the smallest, which follows
-#' chains of any shape and is thrown off by a few rows in between; `weighted`, the mean of the distances of the two parts
-#' last merged; `centroid`, the distance of the means; `median`, that of points half way between the parts' points.
-#' Single rows merge at their distance under each.
+#' chains of any shape and is thrown off by a few rows in between; `weighted`, the mean of the distances of the two
+#' parts last merged; `centroid`, the distance of the means; `median`, that of points half way between the parts'
+#' points. Single rows merge at their distance under each.
 #'
 #' Single linkage is a minimal spanning tree (Gower & Ross 1969), ward merges mutual nearest neighbours from the groups'
 #' means, neither keeping distances; the others keep them all in one matrix, in double precision where that has room in
@@ -123,15 +139,15 @@ linkage_notes <- function(tree, count, rows, settings, brief) {
 #' lowest row; under single linkage the two rows that meet.
 #'
 #' `partition$model$tree` has a row a merge, in order: `height`, `low` and `high` (the lowest rows, among those
-#' clustered, of the two groups that merge) and `rows` in both. New rows go to the nearest mean.
+#' clustered, of the two groups that merge) and `rows` in both. New rows go with the nearest row that was linked.
 #'
 #' @section Settings:
 #' * `join` (`"ward"`): see above.
 #' * `metric` (`"euclidean"`): for average, complete, single and weighted also `"manhattan"`, `"chebyshev"`, `"cosine"`
 #'   and `"correlation"`, in prepared units.
 #' * `height`: cut the tree here instead of asking for a count: groups that merge above it stay apart.
-#' * `dissimilarity`: a square symmetric matrix (or an object that [as.matrix()] makes one of) with a row for each row of
-#'   the table, used instead of the columns.
+#' * `dissimilarity`: a square symmetric matrix (or an object that [as.matrix()] makes one of) with a row for each row
+#'   of the table, used instead of the columns.
 #' * `gigabytes` (2): memory the distances may take; more is refused.
 #'
 #' @references

@@ -12,7 +12,7 @@ method_mean_shift <- function() {
     cost = "time n^2 d a round, with samples s^2 d; memory: the table twice",
     minimises = "W",
     source = "Fukunaga & Hostetler 1975; Comaniciu & Meer 2002", free_count = TRUE, grid = mean_shift_grid,
-    parameter = "bandwidth",
+    parameter = "bandwidth", by_rows = TRUE,
     when = "few columns, groups are hills of any outline, and how smooth the density is can be said"
   )
 }
@@ -35,11 +35,12 @@ run_mean_shift <- function(x, k, settings, seed) {
   fit <- mean_shift_kernel(part, bandwidth, as.integer(settings$max_rounds), thread_count())
   large <- which(tabulate(fit$group) >= min(min_size, nrow(part)))
   found <- match(fit$group, large, nomatch = 0L)
-  all <- if (length(rows) == nrow(x)) found else by_nearest_kept(x, rows_with_group(part, found), rep(Inf, nrow(part)))$group
+  whole <- length(rows) == nrow(x)
+  all <- if (whole) found else by_nearest_kept(x, rows_with_group(part, found), rep(Inf, nrow(part)))$group
   group <- if (any(all > 0L)) number_groups(all, x) else all
   list(
     group = group, converged = fit$unsettled == 0,
-    model = list(bandwidth = bandwidth, kept = rows_with_group(part, if (length(rows) == nrow(x)) group else group[rows])),
+    model = list(bandwidth = bandwidth, kept = rows_with_group(part, if (whole) group else group[rows])),
     notes = c(
       paste0("Bandwidth ", digits3(bandwidth), " in prepared units", bandwidth_said(settings$bandwidth), "."),
       if (length(large) < nrow(fit$modes)) {
@@ -87,8 +88,8 @@ assign_nearest_kept <- function(fit, x) {
 #' Mean shift
 #'
 #' Every row walks uphill on the density of the rows, a sum of Gaussians of one `bandwidth`, by moving to the weighted
-#' mean of the rows again and again; rows that end on the same hilltop share a group. Hills of fewer than `min_size` rows
-#' are noise, group 0.
+#' mean of the rows again and again; rows that end on the same hilltop share a group. Hills of fewer than `min_size`
+#' rows are noise, group 0.
 #'
 #' The bandwidth decides: a small one sees many hills. `"reference"` is the one that estimates the slopes of a single
 #' normal heap of the rows' spread best (Chacon, Duong & Wand 2011), which errs towards few hills; `"neighbours"` is the

@@ -12,7 +12,9 @@ method_medoids <- function() {
     needs = "numbers, or a dissimilarity of all pairs; k",
     cost = "time n^2 d a pass, with samples s^2 d; memory: the table once more, n k distances",
     minimises = "sum of distances",
-    source = "Kaufman & Rousseeuw 1990; Schubert & Rousseeuw 2021", centre = "medoid"
+    source = "Kaufman & Rousseeuw 1990; Schubert & Rousseeuw 2021",
+    when = "far rows should pull less, the metric is not Euclidean, or a real row must stand for each group",
+    centre = "medoid"
   )
 }
 
@@ -86,10 +88,7 @@ sampled_medoids <- function(x, k, settings, seed) {
 }
 
 assign_medoids <- function(fit, x) {
-  if (fit$model$metric == "given") {
-    fl_abort("method", "These groups were made from a given dissimilarity, which says nothing of other rows.",
-             advice = "Make them from the columns (metric = ) to place new rows.")
-  }
+  check_placeable(fit$model$metric)
   nearest_kernel(x, fit$centres, fit$model$metric, thread_count())
 }
 

@@ -11,7 +11,8 @@ method_mixed <- function() {
     needs = "numbers and categories; k",
     cost = "time n (d + categories) k a round; memory: the table once more",
     minimises = "cost",
-    source = "Huang 1998"
+    source = "Huang 1998",
+    when = "columns are numbers and categories together"
   )
 }
 

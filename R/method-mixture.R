@@ -4,16 +4,24 @@ method_mixture <- function() {
   declare_method(
     "mixture",
     label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
-    fit = run_mixture, assign = assign_mixture, membership = mixture_memberships, density = mixture_density,
-    settings = list(covariance = "auto", tails = "auto", criterion = "bic", freedom = 4, restarts = 10L,
+    fit = run_mixture, shared = mixture_trees, assign = assign_mixture, membership = mixture_memberships,
+    density = mixture_density,
+    settings = list(covariance = "auto", tails = "auto", criterion = "bic", freedom = 4, restarts = 8L,
                     max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 20000L),
-    check = check_mixture,
+    check = check_mixture, settled = settled_mixture,
     shape = "elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails",
     needs = "numbers; k; more rows than parameters",
     cost = "time n k d^2 a round (n k d along the columns), many rounds and models; memory: the table twice",
     minimises = "-log-likelihood",
-    source = "Banfield & Raftery 1993; Celeux & Govaert 1995; Peel & McLachlan 2000"
+    source = "Banfield & Raftery 1993; Celeux & Govaert 1995; Peel & McLachlan 2000",
+    when = "groups differ in size, are elongated or overlap, or the probability of belonging is wanted; beside k-means"
   )
+}
+
+# Fits of very many are of the model chosen before, from few starts.
+settled_mixture <- function(settings, model) {
+  utils::modifyList(settings, list(covariance = model$structure, tails = model$tails,
+                                   restarts = min(settings$restarts, 4L)))
 }
 
 mixture_criteria <- c("bic", "icl", "aic")
@@ -32,13 +40,13 @@ check_mixture <- function(settings) {
   check_whole(settings$sample_rows, "sample_rows", least = 100)
 }
 
-run_mixture <- function(x, k, settings, seed) {
+run_mixture <- function(x, k, settings, seed, about, shared) {
   if (total_scatter(x) <= 0) {
     fl_abort("values", "A mixture describes how rows scatter, and all rows of this table are equal.")
   }
   check_distinct(k, distinct_kernel(x, as.integer(k), "euclidean"))
   models <- asked_models(settings, k, ncol(x), nrow(x))
-  fits <- fitted_models(x, k, models$asked, settings, seed)
+  fits <- fitted_models(x, k, models$asked, settings, seed, shared)
   tried <- model_table(fits, models$asked, k, x, settings)
   best <- best_model(tried, settings$criterion)
   fit <- fits[[best]]
@@ -51,8 +59,8 @@ run_mixture <- function(x, k, settings, seed) {
     restarts = restart_counts(-fit$reached, -fit$log_likelihood),
     likelihood = list(log = fit$log_likelihood, free = tried$parameters[best], certainty = fit$certainty),
     model = list(structure = tried$structure[best], tails = tried$tails[best], freedom = fit$freedom,
-                 share = cbind(fit$share[used] / sum(fit$share[used])), covariance = fit$covariance[used, , drop = FALSE],
-                 tried = tried, trace = fit$trace),
+                 share = cbind(fit$share[used] / sum(fit$share[used])),
+                 covariance = fit$covariance[used, , drop = FALSE], tried = tried, trace = fit$trace),
     notes = mixture_notes(tried, best, models, k, length(used), placed, settings, nrow(x))
   )
 }
@@ -69,9 +77,10 @@ asked_models <- function(settings, k, d, n) {
   if (!any(fits)) {
     able <- unique(simplest_structure(covariance_structures, k, d))
     able <- able[mixture_parameters(able, k, d) <= n]
-    fl_abort("count", paste0("A mixture of ", counted(k, "component"), " with this covariance has more parameters than ",
-                             "there are rows."),
-             found = paste0(if ("auto" %in% settings$covariance) "All structures" else listed(unique(all$structure)), ": ", listed(thousands_each(range(all$parameters)), "to"),
+    fl_abort("count", paste0("A mixture of ", counted(k, "component"), " with this covariance has more parameters ",
+                             "than there are rows."),
+             found = paste0(if ("auto" %in% settings$covariance) "All structures" else listed(unique(all$structure)),
+                            ": ", listed(thousands_each(range(all$parameters)), "to"),
                             " parameters; ", counted(n, "row"), "."),
              advice = if (length(able) > 0L) paste0("Of the structures, ", listed(able), " would fit.")
              else paste0("No structure fits ", k, " components: ask for fewer."))
@@ -81,14 +90,15 @@ asked_models <- function(settings, k, d, n) {
 
 thousands_each <- function(numbers) unique(vapply(numbers, thousands, ""))
 
-# Every model from the same starts. Large tables: sought on an even sample, and what may be best there fitted to all rows.
-fitted_models <- function(x, k, models, settings, seed) {
-  rows <- sampled_rows(nrow(x), settings$sample_rows, seed)
+# Every model from the same starts. Large tables: sought on an even sample, and what may be best there fitted to all
+# rows.
+fitted_models <- function(x, k, models, settings, seed, trees) {
+  rows <- sampled_rows(nrow(x), settings$sample_rows)
   sampled <- length(rows) < nrow(x)
   part <- if (sampled) x[rows, , drop = FALSE] else x
   codes <- structure_codes(models$structure, models$tails == "heavy")
   how <- mixture_how(settings)
-  fits <- mixture_kernel(part, codes, as.integer(k), mixture_starts(part, k, settings$restarts, seed), how)
+  fits <- mixture_kernel(part, codes, as.integer(k), mixture_starts(part, k, settings$restarts, seed, trees), how)
   if (!sampled) {
     return(fits)
   }
@@ -117,21 +127,37 @@ mixture_how <- function(settings) {
        threads = thread_count())
 }
 
-# Partitions to begin from, a column each: k-means of the rows, of the rows with all directions brought to one spread,
-# and of few seeded starts each.
-mixture_starts <- function(x, k, restarts, seed) {
+# Partitions to begin from, a column each: cuts of two ward trees, and k-means, each of the rows and of the rows with
+# all directions brought to one spread; then k-means from single seeded starts by turns.
+mixture_starts <- function(x, k, restarts, seed, trees) {
   if (k == 1L) {
     return(matrix(1L, nrow(x), 1L))
   }
   even <- sphered(x)
-  more <- max(0L, restarts - 4L)
   grouped <- function(table, restarts, turn) {
     least_scatter(table, k, restarts, 100L, derived_seed(seed, 23, turn))$group
   }
-  starts <- c(list(grouped(x, 5L, 1), if (ncol(x) > 1L) grouped(even, 5L, 2)),
-              lapply(seq_len(more), function(turn) grouped(if (turn %% 2L == 0L) even else x, 1L, turn + 2)))
-  starts <- unique(Filter(Negate(is.null), starts))
+  cuts <- lapply(trees$trees, function(tree) {
+    cut <- cut_kernel(tree$low, tree$high, length(trees$rows), as.integer(min(k, length(trees$rows))))
+    if (length(trees$rows) == nrow(x)) return(cut)
+    nearest_kernel(x, group_means(x[trees$rows, , drop = FALSE], cut), "euclidean", thread_count())$group
+  })
+  more <- lapply(seq_len(max(0L, restarts - 4L)), function(turn) {
+    grouped(if (turn %% 2L == 0L) even else x, 1L, turn + 2)
+  })
+  starts <- unique(c(list(grouped(x, 5L, 1), grouped(even, 5L, 2)), cuts, more))
   matrix(unlist(starts), nrow(x))
+}
+
+tree_rows <- 2000L  # of larger tables the trees are those of an even sample
+
+mixture_trees <- function(x, settings) {
+  rows <- sampled_rows(nrow(x), settings$sample_rows)
+  x <- x[rows, , drop = FALSE]
+  rows <- sampled_rows(nrow(x), tree_rows)
+  x <- x[rows, , drop = FALSE]
+  grown <- function(table) linkage_kernel(table, FALSE, "euclidean", "ward", FALSE, thread_count())
+  list(rows = rows, trees = if (nrow(x) > 1L && total_scatter(x) > 0) list(grown(x), grown(sphered(x))))
 }
 
 # All directions in which the rows scatter brought to one spread.
@@ -250,3 +276,74 @@ model_note <- function(tried, best, criterion) {
 }
 
 model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "heavy", " with heavy tails", ""))
+
+#' Gaussian mixtures
+#'
+#' Takes the rows to come from k components, each an ellipse of normal density (or with heavier tails), and fits shares,
+#' means and covariances by EM, so that the likelihood is large. A row belongs to every component in parts, by its
+#' density there; its group is the one it belongs to most.
+#'
+#' The covariance of component j is volume_j D_j A_j D_j' (Banfield & Raftery 1993; Celeux & Govaert 1995), with a
+#' volume, a shape A of determinant 1 and an orientation D. A structure is written form/free: `spherical` (A the
+#' identity), `diagonal` (D the identity) or `general`; and what may differ between the components, `volume`, `shape`,
+#' `orientation`, joined by `+`, or `common` where nothing does. There are fourteen:
+#' `spherical/common`, `spherical/volume`; `diagonal/` `common`, `volume`, `shape`, `volume+shape`; `general/` `common`,
+#' `volume`, `shape`, `orientation`, `volume+shape`, `volume+orientation`, `shape+orientation`,
+#' `volume+shape+orientation`. With `tails = "heavy"` components are t distributions (Peel & McLachlan 2000), on which
+#' stray rows pull less.
+#'
+#' By itself (`"auto"`) every structure is fitted with both tails, and the one with the smallest BIC is taken;
+#' `partition$model$tried` has a row a model: `structure`, `tails`, `k`, `log_likelihood`, `parameters`, `bic`, `icl`,
+#' `aic` (lower is better), `rounds`, `converged` and the `reason` why one is not eligible. Structures that are the same
+#' for the table (one component, one column) are fitted once. `partition$model$trace` is the log-likelihood before each
+#' round; it never falls.
+#'
+#' EM finds the nearest optimum, which often is not the best. It is begun from ward trees and k-means of the rows, and
+#' of the rows with all directions brought to one spread, and from seeded starts: short runs first, of which the best go
+#' on (Biernacki, Celeux & Govaert 2003). The groups found by the best models are starts of the others; and of the best
+#' three models components are merged and others cut in two as long as that helps (after Ueda et al. 2000).
+#'
+#' A component that collapses onto few rows or a flat direction would have an endless likelihood. Where the variance
+#' along some axis falls below `floor` of the columns' own, that much is added to every covariance from then on; the fit
+#' says so and is not eligible unless there is no other. More parameters than rows are refused.
+#'
+#' Tables of more than `sample_rows` rows: the models are sought on an even sample, and the best three are then fitted
+#' to all rows.
+#'
+#' `predict(type = )` gives `"membership"`, `"density"` (the logarithm, in prepared units) and `"distance"` (of
+#' Mahalanobis, to the row's own component). [fl_components()] tells the components in original units.
+#'
+#' @section Settings:
+#' * `covariance` (`"auto"`): structures, one or several.
+#' * `tails` (`"auto"`): `"normal"`, `"heavy"`, or both.
+#' * `criterion` (`"bic"`): what chooses among the models; also `"icl"` and `"aic"`.
+#' * `freedom` (4): degrees of freedom of heavy tails, or `"estimated"`, one number for all components.
+#' * `restarts` (8): starts, beyond four those from single seeds; 0 also leaves merges and cuts out.
+#' * `max_rounds` (1,000): most rounds of a run.
+#' * `tolerance` (1e-8): a run has settled when the log-likelihood changes by less than this times the number of rows or
+#'   its own size, whichever is larger.
+#' * `floor` (1e-6): least variance of a component along any axis, as a share of the columns' own.
+#' * `sample_rows` (20,000): rows above which a sample is used to find the models.
+#' @references
+#' Dempster, A. P., Laird, N. M. and Rubin, D. B. (1977). Maximum likelihood from incomplete data via the EM algorithm.
+#' \doi{10.1111/j.2517-6161.1977.tb01600.x}
+#'
+#' Banfield, J. D. and Raftery, A. E. (1993). Model-based Gaussian and non-Gaussian clustering. \doi{10.2307/2532201}
+#'
+#' Celeux, G. and Govaert, G. (1995). Gaussian parsimonious clustering models. \doi{10.1016/0031-3203(94)00125-6}
+#'
+#' Peel, D. and McLachlan, G. J. (2000). Robust mixture modelling using the t distribution.
+#' \doi{10.1023/A:1008981510081}
+#'
+#' Ueda, N., Nakano, R., Ghahramani, Z. and Hinton, G. E. (2000). SMEM algorithm for mixture models.
+#' \doi{10.1162/089976600300015088}
+#'
+#' Biernacki, C., Celeux, G. and Govaert, G. (2003). Choosing starting values for the EM algorithm for getting the
+#' highest likelihood in multivariate Gaussian mixture models. \doi{10.1016/S0167-9473(02)00163-9}
+#' @examples
+#' water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' groups <- fl_partition(water, fl_method("mixture", tails = "normal"), k = 5)
+#' groups
+#' groups$model$tried
+#' @name method-mixture
+NULL

@@ -12,14 +12,15 @@ own_methods <- new.env(parent = emptyenv())
 #' @param fit Function `(x, k, settings, seed)`. `x` is a numeric matrix in prepared units without missing
 #'   values, `k` the count asked for, `settings` a named list, `seed` a whole number. It must draw random numbers from
 #'   `seed` alone. It returns a list with `group`: one whole number a row, 1 to k, 0 for noise, every number in between
-#'   in use. Optional elements: `likelihood`, a list of `log` (the log-likelihood), `free` (the number of free parameters)
-#'   and `certainty` (the sum over rows of the log probability of their group), for BIC and its kin; `centres` (groups × columns, prepared units; the means of the rows when left out),
-#'   `objective` (one number, lower is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`,
-#'   `reached`, the starts that reached the best objective, and `worst`), `notes` (sentences for the reader) and
-#'   `model`, a named list of what `assign` and `membership` need to know: matrices with a row a group, data frames
-#'   (of which a column `group` says to which group a row belongs), words and numbers. A function with a fifth argument also gets a list with `category`: for each column of `x` the number of
-#'   the category it is a level of, 0 for numbers; and `mismatch`: for each category the squared distance between two
-#'   of its levels.
+#'   in use. Optional elements: `likelihood`, a list of `log` (the log-likelihood), `free` (the number of free
+#'   parameters) and `certainty` (the sum over rows of the log probability of their group), for BIC and its kin;
+#'   `centres` (groups × columns, prepared units; the means of the rows when left out), `objective` (one number, lower
+#'   is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`, `reached`, the starts that
+#'   reached the best objective, and `worst`), `notes` (sentences for the reader) and `model`, a named list of what
+#'   `assign` and `membership` need to know: matrices with a row a group, data frames (of which a column `group` says to
+#'   which group a row belongs), words and numbers. A function with a fifth argument also gets a list with `category`:
+#'   for each column of `x` the number of the category it is a level of, 0 for numbers; and `mismatch`: for each
+#'   category the squared distance between two of its levels.
 #' @param assign Function `(fit, x)` that labels new rows: a list with `group` and `distance` for every row of `x`.
 #'   `fit` is a list with the `centres`, the `model` and the count `k`. Left out, a row goes to the nearest centre.
 #' @param membership Function `(fit, x)` for methods that give a row to several groups in parts: a matrix with a row for
@@ -34,6 +35,7 @@ own_methods <- new.env(parent = emptyenv())
 #' @param cost How time and memory grow with n rows, d columns, k groups.
 #' @param minimises What `objective` is, in a few words.
 #' @param source The paper.
+#' @param when When to use it, in a few words.
 #' @param free_count `TRUE` when the algorithm finds the count itself; `k` is then ignored, and this is said.
 #' @return The method, a list of class `fl_method`, invisibly.
 #' @section Errors: `fjordline_error_method` when the key is taken by a built-in method or malformed, or when `fit`
@@ -48,10 +50,10 @@ own_methods <- new.env(parent = emptyenv())
 #' fl_partition(ready, "halves", k = 2)
 #' @export
 fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = NULL, settings = list(), check = NULL,
-                          label = key, shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
-                          source = "not stated", free_count = FALSE) {
+                          label = key, shape = "not stated", needs = "not stated", cost = "not stated",
+                          minimises = "objective", source = "not stated", free_count = FALSE, when = "not stated") {
   method <- declare_method(key, fit, assign, membership, settings, check, label, shape, needs, cost, minimises, source,
-                           free_count, density = density)
+                           free_count, density = density, when = when)
   if (key %in% names(built_in("method"))) {
     fl_abort("method", paste0("There is a built-in method ", quoted(key), "."), advice = "Choose another key.")
   }
@@ -59,11 +61,16 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = 
   invisible(method)
 }
 
+# Beside what fl_new_method() tells: `centre`, what its centres are called; `scatter`, a short way to W alone; `shared`,
+# what all counts share; `frees`, whether settings stand for a count; `grid`, values of `parameter` to try; `by_rows`:
+# new rows go with the nearest fitted row; `guards`: placing itself turns rows away; `settled`, the settings to fit
+# again with what a fit has chosen.
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
                            source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL,
                            density = NULL, shared = NULL, frees = NULL, when = "not stated", grid = NULL,
-                           parameter = NULL) {
+                           parameter = NULL, by_rows = FALSE, guards = FALSE,
+                           settled = NULL) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -74,7 +81,8 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
          changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
          source = source, free_count = free_count, centre = centre, scatter = scatter,
          density = density, shared = shared, frees = frees, when = when, grid = grid,
-         parameter = parameter),
+         parameter = parameter, by_rows = by_rows, guards = guards,
+         settled = settled),
     class = "fl_method"
   )
 }
@@ -102,10 +110,10 @@ all_methods <- function() c(built_in("method"), as.list(own_methods, sorted = TR
 
 #' The catalogue of methods
 #'
-#' @return A data frame with a row a method: `key`, `label`, `shape` (what it assumes about groups), `needs`, `cost`
-#'   (how time and memory grow with n rows, d columns, k groups), `minimises`, `memberships` (whether a row can belong
-#'   to several groups in parts), `finds_count` (whether it needs no `k`), `settings` with their defaults, `source`,
-#'   and `yours` (`TRUE` for one you registered).
+#' @return A data frame with a row a method: `key`, `label`, `when` (to use it), `shape` (what it assumes about groups),
+#'   `needs`, `cost` (how time and memory grow with n rows, d columns, k groups), `minimises`, `memberships` (whether a
+#'   row can belong to several groups in parts), `finds_count` (whether it needs no `k`), `settings` with their
+#'   defaults, `source`, and `yours` (`TRUE` for one you registered).
 #' @seealso [fl_method()] to change settings, [fl_new_method()] to add one.
 #' @examples
 #' fl_methods()
@@ -114,7 +122,8 @@ fl_methods <- function() {
   methods <- all_methods()
   text <- function(field) vapply(methods, `[[`, "", field, USE.NAMES = FALSE)
   out <- tibble::tibble(
-    key = names(methods), label = text("label"), shape = text("shape"), needs = text("needs"), cost = text("cost"),
+    key = names(methods), label = text("label"), when = text("when"), shape = text("shape"), needs = text("needs"),
+    cost = text("cost"),
     minimises = text("minimises"),
     memberships = vapply(methods, function(m) is.function(m$membership), NA, USE.NAMES = FALSE),
     finds_count = vapply(methods, `[[`, NA, "free_count", USE.NAMES = FALSE),

@@ -16,7 +16,7 @@ method_spectral <- function() {
     needs = "numbers in like units; k, up to most",
     cost = "time s^2 (d + most) with samples of s rows; memory s^2 numbers",
     minimises = "W",
-    source = "Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004",
+    source = "Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004", by_rows = TRUE,
     when = "groups of any shape hang together without noise between, and their number is asked for"
   )
 }
@@ -73,7 +73,7 @@ leading_axes <- function(matrix, many) {
 run_spectral <- function(x, k, settings, seed, about, shared) {
   check_distinct(k, distinct_kernel(x, as.integer(k), "euclidean"))
   if (k > length(shared$values) || k > settings$most && k > 1L) {
-    fl_abort("count", paste0("The method looks at ", settings$most, " eigenvectors, which make at most as many groups."),
+    fl_abort("count", paste0("The method looks at ", settings$most, " eigenvectors, for as many groups at most."),
              found = paste0("k = ", k, "."), advice = "Give a larger `most`.")
   }
   axes <- shared$vectors[, seq_len(k), drop = FALSE]
@@ -100,8 +100,8 @@ spectral_groups <- function(turned, k, restarts, seed) {
   least_scatter(turned, min(k, distinct), restarts, 200L, seed)$group
 }
 
-# The count after which eigenvalues fall most, as a random walk between the rows sees it: by the ratio of their logarithms
-# (Azran & Ghahramani 2006). The first is 1 always, so one group is never found. And that ratio.
+# The count after which eigenvalues fall most, as a random walk between the rows sees it: by the ratio of their
+# logarithms (Azran & Ghahramani 2006). The first is 1 always, so one group is never found. And that ratio.
 eigengap <- function(values) {
   rate <- -log(pmin(pmax(values, 1e-300), 1 - 1e-12))
   ratio <- rate[-1L] / rate[-length(rate)]
@@ -118,16 +118,16 @@ gap_note <- function(values, k) {
 }
 
 ordinal <- function(n) {
-  end <- if (n %% 100L %in% 11:13) "th" else switch(n %% 10L + 1L, "th", "st", "nd", "rd", "th", "th", "th", "th", "th", "th")
-  paste0(n, end)
+  last <- n %% 10L
+  paste0(n, if (n %% 100L %in% 11:13 || !last %in% 1:3) "th" else c("st", "nd", "rd")[last])
 }
 
 #' Spectral
 #'
-#' Turns distances into similarities, exp(-d^2 / (s_i s_j)), where s is each row's distance to its seventh nearest row, so
-#' that dense and sparse places count alike (Zelnik-Manor & Perona 2004); divides them by the roots of their row sums;
-#' and puts the rows of the leading k eigenvectors, brought to length 1, into k groups by k-means (Ng, Jordan & Weiss
-#' 2002). Groups can have any shape if they hang together and nothing joins them.
+#' Turns distances into similarities, exp(-d^2 / (s_i s_j)), where s is each row's distance to its seventh nearest row,
+#' so that dense and sparse places count alike (Zelnik-Manor & Perona 2004); divides them by the roots of their row
+#' sums; and puts the rows of the leading k eigenvectors, brought to length 1, into k groups by k-means (Ng, Jordan &
+#' Weiss 2002). Groups can have any shape if they hang together and nothing joins them.
 #'
 #' The eigenvalues are computed once for all counts (`partition$model$eigenvalues`). Where they fall most speaks for as
 #' many groups as lie before, and is told with every fit: by the ratio of their logarithms, two groups or more (Azran &

@@ -12,6 +12,7 @@ method_splitting <- function() {
     cost = "time n d k a round; memory: the table once more",
     minimises = "W",
     source = "Pelleg & Moore 2000",
+    when = "no count is known, groups are round, and one quick answer is wanted",
     free_count = TRUE
   )
 }

@@ -34,7 +34,7 @@ format.fl_partition <- function(x, ...) {
 print.fl_methods <- function(x, ...) {
   lines <- lapply(seq_len(nrow(x)), function(i) {
     c(paste0(x$key[i], ": ", x$label[i]),
-      hanging_lines(c("assumes", "needs", "costs"), c(x$shape[i], x$needs[i], x$cost[i])))
+      hanging_lines(c("use when", "assumes", "needs"), c(x$when[i], x$shape[i], x$needs[i])))
   })
   write_lines(c(unlist(lines), next_line("fl_method(\"kmeans\")", "?`method-kmeans`", "fl_new_method()")))
   invisible(x)

@@ -7,7 +7,7 @@ audit_most_columns <- 50L
 # rows.
 one_heap_tests <- function(partition, sets, seed) {
   ready <- partition$ready
-  method <- with_few_restarts(bind_method(partition$method, ready))
+  method <- with_few_restarts(bind_method(partition$method, ready), partition$model)
   columns <- heap_like(ready)
   group <- partition$group[ready$rows]
   inside <- group > 0L
@@ -36,11 +36,6 @@ one_heap_tests <- function(partition, sets, seed) {
     (1 + colSums(drawn >= rep(observed, each = nrow(drawn)))) / (1 + nrow(drawn))
   }, double(length(columns)))
   stats::setNames(apply(matrix(p, length(columns)), 1L, max), columns)
-}
-
-# Settings that hold something for each row or column cannot go with another table.
-speaks_of_rows <- function(method) {
-  !is.null(method$settings$dissimilarity) || !is.null(method$settings$starts) || !is.null(method$settings$row_weights)
 }
 
 # Features that can be compared with heaps: numbers that are prepared columns themselves. Levels, ranks and columns of
@@ -84,7 +79,7 @@ column_audit <- function(partition, refit) {
 agreement_without <- function(partition, group) {
   ready <- partition$ready
   rows <- sampled_rows(nrow(ready$x), resample_most_rows, partition$seed)
-  method <- with_few_restarts(bind_method(partition$method, ready))
+  method <- with_few_restarts(bind_method(partition$method, ready), partition$model)
   refit <- function(kept) {
     about <- about_columns(ready)
     about$category <- about$category[kept]

@@ -117,12 +117,14 @@ partition_reach <- function(partition) {
   if (!is.null(partition$placed)) {
     return(partition_reach(partition$placed$partition))
   }
-  if (!is.null(partition$reach) || is.null(partition$ready$x)) {
+  if (!is.null(partition$reach) || is.null(partition$ready$x) || partition$method$guards) {
     return(partition$reach)
   }
   group <- partition$group[partition$ready$rows]
   out <- lapply(seq_len(partition$k), function(g) {
-    own <- distance_to(partition, g, partition$ready$x[group == g, , drop = FALSE])
+    inside <- partition$ready$x[group == g, , drop = FALSE]
+    # Where the nearest row decides, a row's own distance to its group is that to the next row of it.
+    own <- if (partition$method$by_rows) core_distance(inside, 2L) else distance_to(partition, g, inside)
     if (is.null(own)) NULL else stats::quantile(own, reach_grid, names = FALSE, type = 7L)
   })
   if (any(vapply(out, is.null, NA))) NULL else do.call(rbind, out)

@@ -69,7 +69,8 @@ fl_facts.fl_sweep <- function(x) {
   failed <- vapply(x$fits, inherits, NA, "error") & x$cells$asked
   unsettled <- sum(vapply(x$fits, function(f) isFALSE(f$converged), NA))
   c(
-    paste0(counted(sum(x$cells$asked | !is.na(x$cells$parameter)), "fit"), " of ", listed(vapply(x$methods, method_said, "")), " on ",
+    paste0(counted(sum(x$cells$asked | !is.na(x$cells$parameter)), "fit"), " of ",
+           listed(vapply(x$methods, method_said, "")), " on ",
            x$ready[[1L]]$data$name, " (",
            listed(names(x$ready)), "): k = ", count_range(x$k), ", ", counted(length(x$indices), "index", "indices"),
            if (x$repeats > 1L) paste0(", ", x$repeats, " repeats"), "."),

@@ -4,9 +4,9 @@
 #'
 #' Fits every method at every count on every preparation, and computes the indices of each fit. Methods that find the
 #' count themselves are fitted at several values of the parameter that decides it (`radius`, `bandwidth`, `min_size`),
-#' unless you set it; for each count that comes out, the middle of the longest stretch of values that give it stands. One count more than
-#' asked is fitted on either side where an index needs its neighbours. A cell that fails (say, more groups
-#' than distinct rows) is kept with its reason; the others go on.
+#' unless you set it; for each count that comes out, the middle of the longest stretch of values that give it stands.
+#' One count more than asked is fitted on either side where an index needs its neighbours. A cell that fails (say, more
+#' groups than distinct rows) is kept with its reason; the others go on.
 #'
 #' @param ready A preparation, or a named list of several.
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both.
@@ -81,7 +81,7 @@ sweep_cells <- function(ready, methods, asked, repeats, seed) {
     k <- if (free) NA_integer_ else sort(c(asked, beside))
     tibble::tibble(preparation = preparation, method = method, k = k, `repeat` = turn, asked = is.na(k) | k %in% asked,
                    seed = repeat_seed(seed, turn),
-                   parameter = if (free) grid_values(methods[[method]], ready[[preparation]]) %||% NA_real_ else NA_real_)
+                   parameter = (if (free) grid_values(methods[[method]], ready[[preparation]])) %||% NA_real_)
   }
   grid <- expand.grid(turn = seq_len(repeats), method = names(methods), preparation = names(ready),
                       stringsAsFactors = FALSE)

@@ -50,7 +50,8 @@ tried_values <- function(cells, fits, methods) {
   rows <- which(!is.na(cells$parameter))
   covered <- vapply(fits[rows], function(fit) if (inherits(fit, "error")) NA_real_ else mean(fit$group > 0L), 0)
   tibble::tibble(preparation = cells$preparation[rows], method = cells$method[rows], `repeat` = cells$`repeat`[rows],
-                 parameter = vapply(methods[cells$method[rows]], function(m) m$parameter %||% "", "", USE.NAMES = FALSE),
+                 parameter = vapply(methods[cells$method[rows]], function(m) m$parameter %||% "", "",
+                                    USE.NAMES = FALSE),
                  value = cells$parameter[rows], k = cells$k[rows], covered = covered, stands = cells$stands[rows])
 }
 
@@ -66,7 +67,7 @@ value_facts <- function(x) {
     said <- ifelse(from == to, digits3(set$value[from]), paste(digits3(set$value[from]), "to", digits3(set$value[to])))
     found <- ifelse(runs$values < 0L, "fails", ifelse(runs$values == 0L, "only noise",
                                                       vapply(runs$values, counted, "", thing = "group")))
-    paste0(set$method[1L], if (length(x$ready) > 1L) paste0(" on ", set$preparation[1L]), " by ", set$parameter[1L], ": ",
-           paste0(said, " gives ", found, collapse = "; "), ".")
+    paste0(set$method[1L], if (length(x$ready) > 1L) paste0(" on ", set$preparation[1L]), " by ", set$parameter[1L],
+           ": ", paste0(said, " gives ", found, collapse = "; "), ".")
   }, "", USE.NAMES = FALSE)
 }

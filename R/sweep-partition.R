@@ -186,7 +186,7 @@ own_distance <- function(partition) {
   gaps <- ready$x[inside, , drop = FALSE] - partition$centres[group[inside], , drop = FALSE]
   distance <- rep(NA_real_, length(group))
   distance[inside] <- sqrt(rowSums(gaps^2))
-  if (!is.null(partition$method$assign)) {
+  if (!is.null(partition$method$assign) && !partition$method$by_rows) {
     placed <- tryCatch(assign_rows(partition$method, partition, ready$x), fjordline_error = function(e) NULL)
     same <- placed$group == group & inside
     distance[same] <- placed$distance[same]

@@ -14,18 +14,32 @@ judged_by <- function(method, ready, seed, step = function() NULL) {
   given <- !is.null(settings$dissimilarity)
   again <- again_by(bound, about_columns(ready))
   brief <- again_by(with_few_restarts(bound), about_columns(ready))
-  by_row <- given || !is.null(settings$row_weights) || !is.null(settings$starts) || method$free_count
+  # The count of a mixture is chosen by its own likelihood, and very many fits of all its models would take too long.
+  once <- speaks_of_rows(bound) || method$free_count || !is.null(method$settled)
   list(
     metric = if (given) "given" else settings$metric %||% "euclidean", given = settings$dissimilarity,
-    references = if (!by_row) function(set) reference_curves(set, again, brief, seed, step),
-    resamples = if (!by_row) function(set) resample_curves(set, brief, seed, step)
+    own_likelihood = !is.null(method$settled),
+    references = if (!once) function(set) reference_curves(set, again, brief, seed, step),
+    resamples = if (!once) function(set) resample_curves(set, brief, seed, step)
   )
 }
 
 # For one fit of very many, which need not be the best of its table.
-with_few_restarts <- function(method) {
+with_few_restarts <- function(method, model = NULL) {
+  method <- as_settled(method, model)
   if (isTRUE(method$settings$restarts > resample_restarts)) method$settings$restarts <- resample_restarts
   method
+}
+
+# A method that chooses among models fits the chosen one again.
+as_settled <- function(method, model) {
+  if (!is.null(method$settled) && !is.null(model)) method$settings <- method$settled(method$settings, model)
+  method
+}
+
+# Settings that hold something for each row or column cannot go with another table.
+speaks_of_rows <- function(method) {
+  !is.null(method$settings$dissimilarity) || !is.null(method$settings$starts) || !is.null(method$settings$row_weights)
 }
 
 # Fits the method to another table, labels rows by such a fit, or tells its W alone.

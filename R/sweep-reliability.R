@@ -33,13 +33,13 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
   check_whole(reseeds, "reseeds", least = 2)
   check_seed(seed)
   ready <- partition$ready
-  if (is.null(judged_by(partition$method, ready, seed)$resamples)) {
+  if (partition$method$key == adopted_key || speaks_of_rows(partition$method)) {
     adopted <- partition$method$key == adopted_key
     fl_abort("method", if (adopted) "Labels made elsewhere cannot be made again from a part of the rows."
              else paste0(partition$method$label, " with these settings cannot be fitted to a part of the rows."),
              found = if (!adopted) "Row weights, starts and given dissimilarities speak of single rows.")
   }
-  again <- again_by(bind_method(partition$method, ready), about_columns(ready))
+  again <- again_by(as_settled(bind_method(partition$method, ready), partition$model), about_columns(ready))
   judged <- sampled_rows(nrow(ready$x), resample_most_rows, seed)
   x <- ready$x[judged, , drop = FALSE]
   group <- partition$group[ready$rows][judged]

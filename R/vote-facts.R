@@ -89,7 +89,9 @@ vote_doubts <- function(x) {
     if (named) gap,
     abstention_facts(x),
     if (!is.na(k)) track_fact(x),
-    "Without mixtures a vote can only be trusted for separated, round groups."
+    if (!any(vapply(x$sweep$methods, `[[`, "", "key") == "mixture")) {
+      "Without mixtures a vote can only be trusted for separated, round groups."
+    }
   )
 }
 

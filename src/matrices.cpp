@@ -2,12 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
-#define USE_FC_LEN_T
-#include <R_ext/Lapack.h>
-#ifndef FCONE
-#define FCONE
-#endif
 
 namespace fjordline {
 
@@ -42,20 +38,59 @@ void invert_lower(Square& root, std::size_t size) {
   }
 }
 
+// Jacobi's rotations (Golub & Van Loan 2013, section 8.5): pairs of axes are turned until nothing is left beside the
+// diagonal.
 bool eigen(const double* matrix, std::size_t size, std::vector<double>& values, Square* axes) {
-  Square work(matrix, matrix + size * size);
-  const int n = static_cast<int>(size);
-  const int room = std::max(1, 34 * n);
-  std::vector<double> scratch(room);
-  values.assign(size, 0.0);
-  int info = 0;
-  F77_CALL(dsyev)(axes ? "V" : "N", "U", &n, work.data(), &n, values.data(), scratch.data(), &room, &info FCONE FCONE);
-  if (info != 0) return false;
-  std::reverse(values.begin(), values.end());
-  if (axes) {
-    axes->resize(size * size);
-    for (std::size_t r = 0; r < size; ++r)
-      std::copy_n(work.begin() + (size - 1 - r) * size, size, axes->begin() + r * size);
+  constexpr int kSweeps = 60;
+  Square work(matrix, matrix + size * size), turned(axes ? size * size : 0, 0.0);
+  for (std::size_t j = 0; axes && j < size; ++j) turned[j * size + j] = 1.0;
+  double whole = 0.0;
+  for (double v : work) whole += v * v;
+  if (!std::isfinite(whole)) return false;
+  for (int sweep = 0; sweep < kSweeps; ++sweep) {
+    double beside = 0.0;
+    for (std::size_t p = 0; p < size; ++p)
+      for (std::size_t q = p + 1; q < size; ++q) beside += work[p * size + q] * work[p * size + q];
+    if (beside <= 1e-32 * whole) break;
+    for (std::size_t p = 0; p + 1 < size; ++p) {
+      for (std::size_t q = p + 1; q < size; ++q) {
+        const double off = work[p * size + q];
+        if (off * off <= 1e-36 * whole) continue;
+        const double tau = (work[q * size + q] - work[p * size + p]) / (2.0 * off);
+        const double t = (tau >= 0.0 ? 1.0 : -1.0) / (std::fabs(tau) + std::sqrt(1.0 + tau * tau));
+        const double c = 1.0 / std::sqrt(1.0 + t * t), s = t * c;
+        double* row_p = work.data() + p * size;
+        double* row_q = work.data() + q * size;
+        for (std::size_t j = 0; j < size; ++j) {
+          const double x = row_p[j], y = row_q[j];
+          row_p[j] = c * x - s * y;
+          row_q[j] = s * x + c * y;
+        }
+        for (std::size_t j = 0; j < size; ++j) {
+          double* row = work.data() + j * size;
+          const double x = row[p], y = row[q];
+          row[p] = c * x - s * y;
+          row[q] = s * x + c * y;
+        }
+        for (std::size_t j = 0; axes && j < size; ++j) {
+          double& x = turned[p * size + j];
+          double& y = turned[q * size + j];
+          const double before = x;
+          x = c * before - s * y;
+          y = s * before + c * y;
+        }
+      }
+    }
+  }
+  std::vector<std::size_t> order(size);
+  std::iota(order.begin(), order.end(), 0);
+  std::sort(order.begin(), order.end(),
+            [&](std::size_t a, std::size_t b) { return work[a * size + a] > work[b * size + b]; });
+  values.resize(size);
+  if (axes) axes->resize(size * size);
+  for (std::size_t r = 0; r < size; ++r) {
+    values[r] = work[order[r] * size + order[r]];
+    if (axes) std::copy_n(turned.begin() + order[r] * size, size, axes->begin() + r * size);
   }
   return true;
 }

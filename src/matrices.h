@@ -1,4 +1,4 @@
-// Small symmetric matrices, row-major. They are too small for LAPACK to be fast on them, but for eigenvectors.
+// Small symmetric matrices, row-major: too small for a library of large ones to be fast on them.
 #ifndef FJORDLINE_MATRICES_H
 #define FJORDLINE_MATRICES_H
 
@@ -14,8 +14,8 @@ bool lower_root(const double* matrix, std::size_t size, Square& root);
 
 void invert_lower(Square& root, std::size_t size);  // in place
 
-// Eigenvalues, the largest first; the rows of `axes` are the eigenvectors (none when it is null). False when the search
-// does not end.
+// Eigenvalues, the largest first; the rows of `axes` are the eigenvectors (none when it is null). False for what is no
+// number.
 bool eigen(const double* matrix, std::size_t size, std::vector<double>& values, Square* axes);
 
 // axes * matrix * axes', the matrix seen along the axes, which are rows.

@@ -93,7 +93,7 @@ test_that("every method goes through sweeps, scores, votes, reports and exports"
     expect_identical(eval_steps(groups), fl_labels(groups))
   }
   page <- fl_report(fl_partition(ready, quick("fuzzy"), k = 4), file.path(folder, "r.html"))
-  expect_match(paste(readLines(page, warn = FALSE), collapse = " "), "Partition coefficient")
+  expect_true(any(grepl("Partition coefficient", readLines(page, warn = FALSE), fixed = TRUE)))
 })
 
 test_that("figures call medoids medoids, and centres centres", {

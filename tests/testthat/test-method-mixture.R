@@ -29,7 +29,7 @@ naive_likelihood <- function(x, share, mean, covariances, nu = 0) {
 fits_of <- function(x, k, structure = covariance_structures, tails = "normal", how = list(), starts = NULL) {
   settings <- utils::modifyList(fl_method("mixture")$settings, how)
   mixture_kernel(x, structure_codes(structure, rep(tails == "heavy", length(structure))), as.integer(k),
-                 starts %||% mixture_starts(x, k, 6, 1), mixture_how(settings))
+                 starts %||% mixture_starts(x, k, 6, 1, mixture_trees(x, settings)), mixture_how(settings))
 }
 
 # Three groups of their own size, shape and direction.
@@ -325,4 +325,19 @@ test_that("misspelt structures, tails and criteria are named", {
   expect_error(fl_method("mixture", tails = "thick"), class = "fjordline_error_method")
   expect_error(fl_method("mixture", criterion = "bik"), class = "fjordline_error_method", regexp = "bic")
   expect_error(fl_method("mixture", freedom = 0), class = "fjordline_error")
+})
+
+test_that("components are told in original units, also through a logarithm", {
+  water <- water_ready()
+  fit <- fl_partition(water, fl_method("mixture", covariance = "general/volume", tails = "normal"), k = 3)
+  told <- fl_components(fit)
+  expect_equal(unique(told$column), names(fit$groups)[-(1:4)])
+  salty <- told[told$column == "salinity", ]
+  expect_equal(salty$centre, fit$groups$salinity)
+  sd <- vapply(1:3, function(j) sqrt(covariance_of(fit$model, j, 6)[2, 2]), 0) * stats::sd(water$data$table$salinity[water$rows])
+  expect_equal(salty$spread, sd, tolerance = 1e-6)
+  muddy <- told[told$column == "turbidity", ]
+  expect_equal(muddy$high / muddy$centre, muddy$centre / muddy$low, tolerance = 1e-8)
+  expect_equal(diag(attr(told, "correlation")[[1]]), rep(1, 6), ignore_attr = TRUE)
+  expect_error(fl_components(fl_partition(water, k = 3)), class = "fjordline_error_argument")
 })

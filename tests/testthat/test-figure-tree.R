@@ -1,0 +1,52 @@
+# Trees as drawn: every merge at its height, no lines that cross, the cut between two merges.
+
+test_that("a dendrogram has three lines a merge, at the tree's heights, and no crossings", {
+  ready <- ready_from(random_heaps(50, 3, 4, sd = 6, seed = 2))
+  fit <- fl_partition(ready, fl_method("linkage", join = "average"), k = 4)
+  tree <- fit$model$tree
+  layout <- tree_layout(tree, fl_labels(fit))
+  expect_equal(nrow(layout$lines), 3 * 49)
+  expect_equal(sort(layout$lines$y[layout$lines$y == layout$lines$yend & layout$lines$x != layout$lines$xend]),
+               sort(tree$height))
+  expect_equal(sort(layout$leaves$row), 1:50)
+  # rows of a group stand side by side, so that no bracket crosses another
+  for (k in c(2, 4, 10)) {
+    labels <- cut_kernel(tree$low, tree$high, 50L, as.integer(k))[layout$leaves$row]
+    expect_equal(length(rle(labels)$lengths), k)
+  }
+  expect_gt(cut_height(tree, 4), tree$height[46])
+  expect_lt(cut_height(tree, 4), tree$height[47])
+  figure <- ggplot2::autoplot(fit, "dendrogram")
+  expect_match(figure$labels$title, "4 groups: cut between heights")
+  expect_no_warning(ggplot2::ggplot_build(figure))
+  expect_s3_class(ggplot2::autoplot(fl_partition(ready, "linkage", k = 1), "dendrogram"), "ggplot")
+})
+
+test_that("the condensed tree draws each branch from its birth to its end, as wide as its rows", {
+  fit <- fl_partition(fl_prepare(fl_demo("seal_haulouts")), "hdbscan")
+  bars <- condensed_bars(fit$model$branches, fit$model$rows)
+  branches <- fit$model$branches
+  for (b in seq_len(nrow(branches))) {
+    own <- bars$steps[bars$steps$branch == b, ]
+    expect_equal(own$rows[1], branches$rows[b])
+    expect_false(is.unsorted(-own$rows))
+    expect_equal(own$from[1], if (is.na(branches$birth[b])) 0 else 1 / branches$birth[b])
+  }
+  # branches of one parent do not overlap
+  for (parent in unique(branches$parent[branches$parent > 0])) {
+    children <- which(branches$parent == parent)
+    edges <- vapply(children, function(b) bars$steps$middle[bars$steps$branch == b][1] + c(-1, 1) * branches$rows[b] / 2,
+                    numeric(2))
+    edges <- edges[, order(edges[1, ])]
+    expect_true(all(edges[2, -ncol(edges)] <= edges[1, -1] + 1e-9))
+  }
+  expect_s3_class(ggplot2::ggplot_build(ggplot2::autoplot(fit, "tree")), "ggplot_built")
+})
+
+test_that("the radius is drawn where it was suggested, or said to be another", {
+  seals <- fl_prepare(fl_demo("seal_haulouts"))
+  figure <- ggplot2::autoplot(fl_partition(seals, "dbscan"), "radius")
+  expect_match(figure$labels$subtitle, "the radius used")
+  other <- ggplot2::autoplot(fl_partition(seals, fl_method("dbscan", radius = 0.3)), "radius")
+  expect_match(other$labels$subtitle, "which\\s+suggests 0.129")
+})
