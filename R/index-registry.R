@@ -273,6 +273,12 @@ score_set <- function(set, indices) {
     value[!is.finite(value) | set$k < index$from] <- NA_real_
     silent <- is.na(value) & !nzchar(reason)
     reason[silent] <- why_silent(index, set, silent)
+    # Silent where W is zero, such an index would prefer the counts beside.
+    if (index$family %in% c("curve", "reference") && any(set$scatter == 0 & set$k > 1)) {
+      reason[!is.na(value)] <- paste0("W is zero at k = ", min(set$k[set$scatter == 0]),
+                                      ", where the rows of every group are equal")
+      value[] <- NA_real_
+    }
     abstains <- if (failed) NULL else attr(given, "abstains")
     if (!is.null(abstains)) reason[!is.na(value)] <- abstains
     tibble::tibble(index = index$key, k = as.integer(set$k), value = value,

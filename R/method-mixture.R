@@ -18,10 +18,9 @@ method_mixture <- function() {
   )
 }
 
-# Fits of very many are of the model chosen before, from few starts.
+# Fits of very many are of the model chosen before, from two starts.
 settled_mixture <- function(settings, model) {
-  utils::modifyList(settings, list(covariance = model$structure, tails = model$tails,
-                                   restarts = min(settings$restarts, 4L)))
+  utils::modifyList(settings, list(covariance = model$structure, tails = model$tails, restarts = 0L))
 }
 
 mixture_criteria <- c("bic", "icl", "aic")
@@ -152,6 +151,9 @@ mixture_starts <- function(x, k, restarts, seed, trees) {
 tree_rows <- 2000L  # of larger tables the trees are those of an even sample
 
 mixture_trees <- function(x, settings) {
+  if (settings$restarts == 0L) {
+    return(NULL)
+  }
   rows <- sampled_rows(nrow(x), settings$sample_rows)
   x <- x[rows, , drop = FALSE]
   rows <- sampled_rows(nrow(x), tree_rows)
@@ -318,7 +320,8 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' * `tails` (`"auto"`): `"normal"`, `"heavy"`, or both.
 #' * `criterion` (`"bic"`): what chooses among the models; also `"icl"` and `"aic"`.
 #' * `freedom` (4): degrees of freedom of heavy tails, or `"estimated"`, one number for all components.
-#' * `restarts` (8): starts, beyond four those from single seeds; 0 also leaves merges and cuts out.
+#' * `restarts` (8): starts, beyond four those from single seeds; 0 leaves only the two by k-means, without merges and
+#'   cuts.
 #' * `max_rounds` (1,000): most rounds of a run.
 #' * `tolerance` (1e-8): a run has settled when the log-likelihood changes by less than this times the number of rows or
 #'   its own size, whichever is larger.
