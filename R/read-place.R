@@ -234,7 +234,8 @@ none_fact <- function(x) {
     } else "Every row went to its nearest group, however far (reach = Inf).")
   }
   none <- x$rows[x$rows$group %in% 0L, ]
-  reach <- if (x$reach == 1) "farther from every group than all of its fitted rows"
+  reach <- if (x$partition$method$guards) "too far from the rows of every group, by the method's own rule"
+  else if (x$reach == 1) "farther from every group than all of its fitted rows"
   else paste("farther from every group than", percent(x$reach), "of its fitted rows")
   if (nrow(none) == 0L) {
     return(paste0("None is ", reach, "."))

@@ -66,7 +66,8 @@ line(paste("single linkage,", size), paste0(round(single, 2), " s"),
 average <- link("average")
 complete <- link("complete")
 ward <- link("ward")
-line(paste("ward,", size), paste0(round(ward, 2), " s"), sprintf("average %.1f s: %.1fx", average, average / ward), "5x")
+line(paste("ward,", size), paste0(round(ward, 2), " s"), sprintf("average %.1f s: %.1fx", average, average / ward),
+     "5x")
 # rounds of mutual neighbours shrink the matrix by a tenth or so
 passes <- round(n * 0.92^(0:40))
 base <- took(compute_and_read(x, as.integer(passes)))
@@ -85,8 +86,8 @@ seconds <- vapply(sizes, function(n) {
   took(kernel("dbscan_kernel")(x, radius, 10L, 2L))
 }, 0)
 slope <- stats::coef(stats::lm(log(seconds) ~ log(sizes)))[[2]]
-line(paste0("dbscan, ", format(max(sizes), big.mark = ",", scientific = FALSE), " x 2"), paste0(round(max(seconds), 1), " s"),
-     sprintf("time grows as n^%.2f", slope), "15 s, about 1")
+line(paste0("dbscan, ", format(max(sizes), big.mark = ",", scientific = FALSE), " x 2"),
+     paste0(round(max(seconds), 1), " s"), sprintf("time grows as n^%.2f", slope), "15 s, about 1")
 
 # --- is a structure given back?
 
@@ -98,11 +99,10 @@ drawn <- function(structure, seed, n = 600, d = 3, k = 3) {
   differs <- function(what) frees(structure, what)
   turn <- function() qr.Q(qr(matrix(rnorm(d * d), d)))
   volume <- if (differs("volume")) c(0.25, 1, 4) else rep(1, k)
-  shapes <- replicate(k, {
-    a <- exp(runif(d, -1.2, 1.2))
-    if (form == "spherical") rep(1, d) else a / prod(a)^(1 / d)
-  })
-  if (!differs("shape")) shapes <- matrix(shapes[, 1], d, k)
+  # a cigar, something between, and a disc; common: the one between
+  shapes <- cbind(c(5, 0.5, 0.4), c(2, 1, 0.5), c(2, 2, 0.25))
+  if (!differs("shape")) shapes <- shapes[, c(2, 2, 2)]
+  if (form == "spherical") shapes[] <- 1
   turns <- replicate(k, if (form == "general") turn() else diag(d), simplify = FALSE)
   if (!differs("orientation")) turns <- rep(turns[1], k)
   group <- rep(seq_len(k), length.out = n)

@@ -1,7 +1,7 @@
 # Prints the benchmarks. Speeds are ratios within one run: against textbook C++ loops compiled here (-O2, one thread),
-# and against what the machine computes and reads at most, measured here too.  usage: make bench [quick=yes] Others
-# run by themselves: bench/recovery.R and bench/structure.R (how often votes and the gate are right), bench/data.R,
-# bench/memory.R, bench/stream.R.
+# and against what the machine computes and reads at most, measured here too.  usage: make bench [quick=yes]
+# Others run by themselves: bench/recovery.R and bench/structure.R (how often votes and the gate are right),
+# bench/methods.R (mixtures, linkage, density), bench/data.R, bench/memory.R, bench/stream.R.
 library(fjordline)
 Rcpp::sourceCpp("bench/textbook.cpp")
 kernel <- function(name) getFromNamespace(name, "fjordline")

@@ -11,7 +11,7 @@ namespace fjordline {
 namespace {
 
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
-constexpr std::size_t kWorthSharing = 400000;  // steps below which one thread is faster
+constexpr std::size_t kWorthSharing = 50000;  // steps below which one thread is faster
 
 Edge edge_of(double length, int a, int b) { return {length, std::min(a, b), std::max(a, b)}; }
 

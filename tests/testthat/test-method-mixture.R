@@ -341,3 +341,19 @@ test_that("components are told in original units, also through a logarithm", {
   expect_equal(diag(attr(told, "correlation")[[1]]), rep(1, 6), ignore_attr = TRUE)
   expect_error(fl_components(fl_partition(water, k = 3)), class = "fjordline_error_argument")
 })
+
+test_that("where very many fits are made, they are of the model chosen, and its own likelihood judges a mixture", {
+  ready <- ready_from(random_heaps(150, 2, 3, sd = 6, seed = 3))
+  fit <- fl_partition(ready, "mixture", k = 3)
+  again <- with_few_restarts(fit$method, fit$model)
+  expect_equal(again$settings[c("covariance", "tails")], fit$model[c("structure", "tails")], ignore_attr = TRUE)
+  expect_equal(asked_models(again$settings, 3, 2, 150)$asked$structure, fit$model$structure)
+  expect_true(all(fl_reliability(fit, samples = 10, reseeds = 4)$groups$returns > 0.85))
+  sweep <- fl_sweep(ready, fl_method("mixture", covariance = "spherical/volume", tails = "normal"), k = 2:4,
+                    indices = c("gap", "stability", "bic"))
+  values <- as.data.frame(sweep)
+  expect_match(values$reason[values$index == "gap"], "its own likelihood")
+  expect_match(values$reason[values$index == "stability"], "its own likelihood")
+  own <- vapply(sweep$fits, function(f) -2 * f$likelihood$log + f$likelihood$free * log(150), 0)
+  expect_equal(values$value[values$index == "bic"], own[sweep$cells$asked])
+})
