@@ -230,8 +230,8 @@ draw_mixture_density <- function(object, asked) {
                      else if (shared >= usual - 0.1) "In this plane the mixture describes the rows in part"
                      else "In this plane the mixture is a poor description of the rows",
                      ": their densities share ", percent(shared)),
-      subtitle = paste0("Left: the density of the mixture, with its components. Right: that of the rows. Both smoothed ",
-                        "by one kernel. Tables of as many rows drawn from the mixture itself share ", percent(usual),
+      subtitle = paste0("Left: the density of the mixture, with its components. Right: that of the rows. Both ",
+                        "smoothed by one kernel. Tables of as many rows drawn from the mixture share ", percent(usual),
                         " and more with it."),
       caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", ",
                                                     model_said(object$model), ", seed ", object$seed, "."),

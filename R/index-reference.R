@@ -45,7 +45,8 @@ gap_order <- function(k, value, error, asked = rep(TRUE, length(k))) {
 }
 
 no_references <- function(set) {
-  rep(if (set$own_likelihood) "a mixture is judged by its own likelihood"
-      else if (is.null(set$references())) "this method's settings speak of single rows, which reference tables do not have"
-      else "W is zero", length(set$k))
+  why <- if (set$own_likelihood) "a mixture is judged by its own likelihood"
+  else if (!is.null(set$references())) "W is zero"
+  else "this method's settings speak of single rows, which reference tables do not have"
+  rep(why, length(set$k))
 }

@@ -62,7 +62,8 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
   group[none] <- 0L
   structure(
     list(rows = placed_rows(partition, table, group, placed, limits, outside_columns(fitted, frame)), drift = drift,
-         mix = group_mix(partition, group), reach = reach, guarded = !is.null(limits) || partition$method$guards, partition = partition,
+         mix = group_mix(partition, group), reach = reach,
+         guarded = !is.null(limits) || partition$method$guards, partition = partition,
          table = table, x = x, data = if (inherits(newdata, "fl_data")) newdata,
          call = code_call("fl_place", verbatim("model"), verbatim("newdata"), reach = if (reach != 1) reach,
                           strict = if (!strict) strict),
