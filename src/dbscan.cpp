@@ -121,7 +121,8 @@ class Connection {
       for (int child : {node.left, node.right})
         if (first_[child] >= 0) one = one && one_[child] && group(first_[child]) == group(first_[at]);
     }
-    return one_[at] = one;
+    one_[at] = one;
+    return one;
   }
 
   // Only where all are within the radius of a row outside, or of each other.
