@@ -43,6 +43,9 @@ usual_min_rows <- function(x) as.integer(max(4L, 2L * ncol(x), round(log(nrow(x)
 # New rows by the nearest of some rows that are kept: a table with the columns and `group`, `reach` the distance up to
 # which a row belongs.
 by_nearest_kept <- function(x, kept, reach) {
+  if (nrow(kept) == 0L) {
+    return(list(group = rep(0L, nrow(x)), distance = rep(Inf, nrow(x)), core = rep(NA_integer_, nrow(x))))
+  }
   found <- nearest_core_kernel(x, as.matrix(kept[setdiff(names(kept), "group")]), thread_count())
   list(group = ifelse(found$distance <= reach[found$core], kept$group[found$core], 0L), distance = found$distance,
        core = found$core)

@@ -60,6 +60,7 @@ autoplot.fl_partition <- function(object, view = "plane", columns = NULL, truth 
                                   grid = NULL, angle = c(35, 20), ...) {
   check_choice(view, names(group_views()), "view")
   need_rows(object)
+  if (!view %in% c("radius", "tree")) need_groups(object)
   group_views()[[view]](object, list(columns = columns, truth = truth, with = with, amount = amount, grid = grid,
                                      angle = angle))
 }

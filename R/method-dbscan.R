@@ -56,9 +56,6 @@ dbscan_grid <- function(x, settings) {
 
 # By the rule of the fit: to the nearest core row, if that is within the radius.
 assign_dbscan <- function(fit, x) {
-  if (nrow(fit$model$cores) == 0L) {
-    return(list(group = rep(0L, nrow(x)), distance = rep(Inf, nrow(x))))
-  }
   by_nearest_kept(x, fit$model$cores, rep(fit$model$radius, nrow(fit$model$cores)))[c("group", "distance")]
 }
 

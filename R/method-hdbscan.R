@@ -30,14 +30,12 @@ run_hdbscan <- function(x, k, settings, seed) {
                              birth = replace(fit$birth, fit$parent == 0L, NA),
                              end = fit$end, stability = fit$stability, selected = fit$selected)
   branches$group <- selected_groups(branches, fit$branch, group)
-  inside <- group > 0L
   list(
     group = group,
     model = list(
       min_rows = min_rows, min_size = min_size, branches = branches,
       rows = tibble::tibble(branch = fit$branch, leaves = fit$leaves, strength = fit$strength),
-      cores = tibble::tibble(rows_with_group(x[inside, , drop = FALSE], group[inside]), core = core[inside],
-                             strength = fit$strength[inside], leaves = fit$leaves[inside])
+      kept = tibble::tibble(rows_with_group(x, group), core = core, strength = fit$strength, leaves = fit$leaves)
     ),
     notes = c(
       paste0("A group has at least ", min_size, " rows; a place is as dense as the distance to its row number ",
@@ -73,30 +71,22 @@ hdbscan_grid <- function(x, settings) {
   as.integer(size[size >= 2L & size <= nrow(x) / 2])
 }
 
-# A new row is as far from a row as the larger of their distance and that row's own core distance; it joins the nearest
-# row's group while that is no farther than where that row left its group.
-assign_hdbscan <- function(fit, x) {
-  cores <- fit$model$cores
-  if (nrow(cores) == 0L) {
-    return(list(group = rep(0L, nrow(x)), distance = rep(Inf, nrow(x))))
-  }
-  by_nearest_core(x, cores)[c("group", "distance")]
-}
+# A new row goes with the nearest row, into its group or into noise, if it is no farther from it than that row was from
+# its group when it left.
+assign_hdbscan <- function(fit, x) by_nearest_left(fit, x)[c("group", "distance")]
 
-by_nearest_core <- function(x, cores) {
-  by_nearest_kept(x, cores[setdiff(names(cores), c("core", "strength", "leaves"))], cores$leaves)
+by_nearest_left <- function(fit, x) {
+  kept <- fit$model$kept
+  by_nearest_kept(x, kept[setdiff(names(kept), c("core", "strength", "leaves"))], kept$leaves)
 }
 
 # The strength with which the nearest row holds on to its group; the rest is noise.
 hdbscan_memberships <- function(fit, x) {
   out <- matrix(0, nrow(x), fit$k)
-  cores <- fit$model$cores
-  if (nrow(cores) == 0L) {
-    return(out)
-  }
-  found <- by_nearest_core(x, cores)
+  kept <- fit$model$kept
+  found <- by_nearest_left(fit, x)
   inside <- which(found$group > 0L)
-  held <- pmin(1, cores$leaves[found$core] / pmax(cores$core[found$core], found$distance)) * cores$strength[found$core]
+  held <- pmin(1, kept$leaves[found$core] / pmax(kept$core[found$core], found$distance)) * kept$strength[found$core]
   out[cbind(inside, found$group[inside])] <- held[inside]
   out
 }
@@ -116,9 +106,9 @@ hdbscan_memberships <- function(fit, x) {
 #' `stability`, `selected`, `group`), `model$rows` tells for each row clustered the last `branch` it was in, the
 #' distance at which it `leaves` that, and its `strength` from 0 to 1: the inverse of that distance over the largest in
 #' its group. `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the smallest positive
-#' distance apart. It finds the count itself: a `k` given is ignored. New rows join the group of the nearest row that is
-#' in one while they are no farther from it than it was when it left the group, else they are noise; memberships are
-#' that row's strength, the rest being noise.
+#' distance apart. It finds the count itself: a `k` given is ignored. New rows go with the nearest row,
+#' into its group or into noise; farther from it than that row was when it left its group, they are noise. Memberships
+#' are that row's strength, the rest being noise.
 #'
 #' @section Settings:
 #' * `min_size` (`NULL`): the fewest rows of a group; left out, `min_rows` or one in a hundred rows, the larger.

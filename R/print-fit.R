@@ -21,6 +21,9 @@ format.fl_index <- function(x, ...) {
 #' @export
 format.fl_partition <- function(x, ...) {
   facts <- fl_facts(x)
+  if (x$k == 0L) {
+    return(c(facts[1L], sentence_lines(facts[-1L])))
+  }
   c(facts[1L], centre_lines(x), sentence_lines(facts[-1L]),
     if (is.null(x$ready$x)) {
       c(sentence_lines(c(x$decision, x$origin %||% "Loaded from a file: it labels new rows; its table is not here.")),

@@ -242,7 +242,7 @@ model_preparation <- function(fields, rows = integer()) {
 
 model_partition <- function(fields, method) {
   ready <- model_preparation(fields$preparation, rows = which(!is.na(fields$groups)))
-  centres <- matrix(as.double(unlist(fields$centres)), nrow = fields$k, byrow = TRUE,
+  centres <- matrix(as.double(unlist(fields$centres)), nrow = fields$k, ncol = length(ready$prepared), byrow = TRUE,
                     dimnames = list(NULL, ready$prepared))
   group <- as.integer(fields$groups)
   fit <- list(group = group[!is.na(group)], k = as.integer(fields$k), centres = centres,

@@ -38,6 +38,7 @@
 fl_outcome <- function(partition, column, level = 0.95, by = NULL) {
   check_made_by(partition, "fl_partition", "partition")
   need_rows(partition)
+  need_groups(partition)
   data <- partition$ready$data
   column <- check_columns(column, data$table, "column", data$name, one = TRUE)
   check_number(level, "level", least = 0.5, most = 0.999)

@@ -39,6 +39,7 @@ paths_most_levels <- 10L  # more are put in an order first: all their divisions 
 fl_paths <- function(partition, columns = NULL, most_rules = max(8, 2 * partition$k), seed = 1) {
   check_made_by(partition, "fl_partition", "partition")
   need_rows(partition)
+  need_groups(partition)
   check_seed(seed)
   if (partition$k < 2L) {
     fl_abort("argument", "One group has no paths that lead to it: every row is in it.")

@@ -56,6 +56,7 @@ fl_profile <- function(partition, sets = 99, audit = TRUE, seed = 1) {
   if (inherits(partition, "fl_place")) partition <- fl_adopt(partition)
   check_made_by(partition, "fl_partition", "partition")
   need_rows(partition)
+  need_groups(partition)
   check_whole(sets, "sets", least = 0)
   check_flag(audit, "audit")
   check_seed(seed)

@@ -30,7 +30,10 @@ report_forms <- c("html", "md", "docx")
 fl_report <- function(x, file, title = NULL) {
   if (inherits(x, "fl_place")) x <- fl_adopt(x)
   check_made_by(x, c("fl_partition", "fl_sweep", "fl_vote", "fl_place"), "x")
-  if (inherits(x, "fl_partition")) need_rows(x)
+  if (inherits(x, "fl_partition")) {
+    need_rows(x)
+    need_groups(x)
+  }
   check_text(file, "file")
   form <- file_form(file, report_forms)
   check_target(file)

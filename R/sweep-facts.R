@@ -4,6 +4,10 @@
 fl_facts.fl_partition <- function(x) {
   sizes <- vapply(x$groups$rows, thousands, "")
   noise <- sum(x$group == 0L, na.rm = TRUE)
+  if (x$k == 0L) {
+    return(c(paste0("No groups, by ", method_said(x$method), ": all ", counted(noise, "row"), " are ", noise_word(x),
+                    " (0)."), left_facts(x$ready$left), x$notes))
+  }
   c(
     paste0(capital(spelt(x$k)), if (x$k == 1L) " group" else " groups", ", by ", method_said(x$method), ": ",
            listed(paste0(if (has_names(x)) paste0(group_said(x, x$groups$group), " "), sizes, " (",
@@ -28,12 +32,21 @@ restart_fact <- function(x) {
   if (is.null(r) || r$tried < 2L || x$k < 2L) {
     return(NULL)
   }
+  if (!is.null(x$likelihood)) {
+    return(likelihood_fact(r, x$objective))
+  }
   what <- if (x$minimises == "objective") "the best objective" else paste("the smallest", x$minimises)
   paste0(r$reached, " of ", r$tried, " restarts reached ", what,
-         if (r$worst > x$objective + 1e-6 * abs(x$objective)) {
-           if (is.null(x$likelihood)) paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
-           else paste0("; the worst was ", digits3(r$worst - x$objective), " above it")
+         if (r$worst > x$objective * 1.000001) {
+           paste0("; the worst was ", percent(r$worst / x$objective - 1), " above it")
          }, ".")
+}
+
+# Likelihoods have no zero that a share could be taken of.
+likelihood_fact <- function(r, objective) {
+  paste0(r$reached, " of ", r$tried, " runs taken to their end reached the largest log-likelihood, ", digits3(-objective),
+         if (r$worst > objective + 1e-6 * abs(objective)) paste0("; the worst was ", digits3(r$worst - objective),
+                                                                 " below it"), ".")
 }
 
 # Which rows of the table the medoids are.

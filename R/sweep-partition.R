@@ -215,6 +215,15 @@ has_silhouettes <- function(partition) {
   partition$k > 1L && length(partition$ready$rows) <= silhouette_most_rows
 }
 
+# Where every row is noise there is nothing to draw, profile or fit again.
+need_groups <- function(partition) {
+  if (partition$k == 0L) {
+    fl_abort("argument", paste0("There are no groups: ", method_said(partition$method), " took every row for noise."),
+             advice = paste0("Change what decides how many there are",
+                             if (!is.null(partition$method$parameter)) paste0(": ", partition$method$parameter), "."))
+  }
+}
+
 # A partition loaded from a file labels new rows, but has no rows of its own.
 need_rows <- function(partition) {
   if (is.null(partition$ready$x)) {

@@ -29,6 +29,7 @@
 fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
   check_made_by(partition, "fl_partition", "partition")
   need_rows(partition)
+  need_groups(partition)
   check_whole(samples, "samples", least = 2)
   check_whole(reseeds, "reseeds", least = 2)
   check_seed(seed)
