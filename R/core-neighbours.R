@@ -56,11 +56,8 @@ rows_with_group <- function(x, group) {
   tibble::tibble(tibble::as_tibble(x), group = as.integer(group))
 }
 
-noise_note <- function(group) {
-  if (all(group > 0L)) "No row is noise."
-  else paste0(counted(sum(group == 0L), "row"), " (", percent(mean(group == 0L)), ") ",
-              if (sum(group == 0L) == 1L) "is" else "are", " noise and in no group.")
-}
+# How many there are is told with every partition.
+noise_note <- function(group) if (all(group > 0L)) "No row is noise."
 
 check_placeable <- function(metric) {
   if (metric == "given") {

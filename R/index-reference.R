@@ -45,8 +45,5 @@ gap_order <- function(k, value, error, asked = rep(TRUE, length(k))) {
 }
 
 no_references <- function(set) {
-  why <- if (set$own_likelihood) "a mixture is judged by its own likelihood"
-  else if (!is.null(set$references())) "W is zero"
-  else "this method's settings speak of single rows, which reference tables do not have"
-  rep(why, length(set$k))
+  rep(set$unfit %||% (if (is.null(set$references())) "there are no reference tables" else "W is zero"), length(set$k))
 }

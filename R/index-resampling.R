@@ -42,7 +42,6 @@ from_resamples <- function(set, field) {
 }
 
 no_resamples <- function(set) {
-  rep(if (set$own_likelihood) "a mixture is judged by its own likelihood; fl_reliability() fits one of its models again"
-      else if (is.null(set$resamples())) "this method cannot be fitted to a part of the rows and label the others"
-      else "too few of the samples could be fitted", length(set$k))
+  rep(set$unfit %||% (if (is.null(set$resamples())) "there are no samples" else "too few of the samples could be fitted"),
+      length(set$k))
 }

@@ -18,7 +18,7 @@ index_set <- function(x, fits, how = list()) {
     total = vapply(groups, function(g) total_scatter(x, g > 0L), 0),
     scatter = if (turned) vapply(groups, function(g) sum(group_scatter(x, g)), 0)
               else vapply(fits, function(f) sum(f$scatter), 0),
-    likelihood = lapply(fits, `[[`, "likelihood"), own_likelihood = isTRUE(how$own_likelihood)
+    likelihood = lapply(fits, `[[`, "likelihood"), unfit = how$unfit
   )
   shared <- keeper()
   at <- pool$of(groups)

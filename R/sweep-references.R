@@ -14,14 +14,25 @@ judged_by <- function(method, ready, seed, step = function() NULL) {
   given <- !is.null(settings$dissimilarity)
   again <- again_by(bound, about_columns(ready))
   brief <- again_by(with_few_restarts(bound), about_columns(ready))
-  # The count of a mixture is chosen by its own likelihood, and very many fits of all its models would take too long.
-  once <- speaks_of_rows(bound) || method$free_count || !is.null(method$settled)
+  unfit <- why_once(bound)
   list(
     metric = if (given) "given" else settings$metric %||% "euclidean", given = settings$dissimilarity,
-    own_likelihood = !is.null(method$settled),
-    references = if (!once) function(set) reference_curves(set, again, brief, seed, step),
-    resamples = if (!once) function(set) resample_curves(set, brief, seed, step)
+    unfit = unfit,
+    references = if (is.null(unfit)) function(set) reference_curves(set, again, brief, seed, step),
+    resamples = if (is.null(unfit)) function(set) resample_curves(set, brief, seed, step)
   )
+}
+
+# Why a method is not fitted again to other tables for an index; NULL where it is.
+why_once <- function(method) {
+  if (speaks_of_rows(method)) {
+    "this method's settings speak of single rows, which reference tables and a part of the rows do not have"
+  } else if (method$free_count) {
+    "this method finds the count itself, and other tables would get other counts"
+  } else if (!is.null(method$settled)) {
+    # very many fits of all its models would take too long
+    "a mixture's count is judged by its own likelihood"
+  }
 }
 
 # For one fit of very many, which need not be the best of its table.

@@ -5,9 +5,10 @@ gap_middle <- function(sweep, vote) {
   mine <- sweep$gaps
   if (!is.null(mine)) mine <- mine[mine$preparation == vote$preparation & mine$method == vote$method, ]
   if (NROW(mine) == 0L) {
+    why <- why_once(sweep$methods[[vote$method]])
     fl_abort("argument", "There is no gap to draw: the sweep has no reference tables.",
-             found = if ("gap" %in% names(sweep$indices)) "The method's settings speak of single rows."
-                     else "The gap is not among its indices.",
+             found = if (!"gap" %in% names(sweep$indices)) "The gap is not among its indices."
+                     else if (!is.null(why)) paste0(capital(why), "."),
              advice = if (!"gap" %in% names(sweep$indices)) "fl_sweep(ready, indices = \"standard\") has it.")
   }
   fields <- c("observed", "expected", "sd", "gap", "error")
