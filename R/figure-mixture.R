@@ -170,7 +170,7 @@ axis_labels <- function(object, seen_from, j) {
   function(at) {
     x <- matrix(seen_from$middle, length(at), length(seen_from$middle), byrow = TRUE,
                 dimnames = list(NULL, colnames(object$ready$x)))
-    x[, column] <- at + seen_from$middle[[column]]
+    x[, column] <- at + seen_from$middle[[match(column, colnames(x))]]
     x[is.na(at), ] <- seen_from$middle
     told <- as.data.frame(original_units(object$ready, x))
     if (column %in% names(told)) digits3(told[[column]]) else digits3(at)
@@ -185,8 +185,9 @@ draw_mixture_density <- function(object, asked) {
   seen_from <- two_directions(object, asked$columns)
   rows <- sweep(object$ready$x, 2L, seen_from$middle) %*% seen_from$turn
   seen <- seen_mixture(object, seen_from$turn, seen_from$middle)
+  ellipses <- component_ellipses(seen)
   grid <- lapply(1:2, function(j) {
-    range <- range(rows[, j])
+    range <- range(rows[, j], ellipses[[c("x", "y")[j]]])
     seq(range[1L] - 0.06 * diff(range), range[2L] + 0.06 * diff(range), length.out = 90L)
   })
   drawn <- rows[drawn_rows(nrow(rows), 3000L), , drop = FALSE]
@@ -206,7 +207,6 @@ draw_mixture_density <- function(object, asked) {
     panel = factor(rep(panels, each = 8100L), panels)
   )
   both$density <- both$density / max(both$density)
-  ellipses <- component_ellipses(seen)
   ellipses$panel <- factor(panels[1L], panels)
   centres <- data.frame(x = seen$mean[, 1L], y = seen$mean[, 2L], group = factor(seq_len(object$k)),
                         panel = factor(panels[1L], panels))
@@ -259,9 +259,13 @@ draw_line_density <- function(object) {
     geom_line(data = lines, aes(.data$x, .data$density, colour = .data$of, linewidth = .data$of == "all")) +
     scale_colour_manual(values = stats::setNames(c(fl_palette(object$k), ink), levels(lines$of)), name = "component") +
     ggplot2::scale_linewidth_manual(values = c(`TRUE` = 1.1, `FALSE` = 0.7), guide = "none") +
-    words_on(title = paste0(capital(counted(object$k, "component")), " beside the rows of ", colnames(object$ready$x)),
+    scale_x_continuous(labels = axis_labels(object, list(columns = colnames(object$ready$x), middle = 0), 1L)) +
+    words_on(title = paste0(capital(spelt(object$k)), if (object$k == 1L) " component" else " components",
+                            " beside the rows of ", colnames(object$ready$x)),
              subtitle = "Bars: the rows. Lines: each component with its share, and all together.",
-             caption = data_caption(object$ready, paste0(model_said(object$model), ", in prepared units.")),
+             caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", ",
+                                                           model_said(object$model), ", seed ", object$seed, "."),
+                                                    "The axis is spaced as prepared, labelled in original units.")),
              x = with_unit(colnames(object$ready$x), object$ready$units), y = "density") +
     fl_theme()
 }

@@ -52,7 +52,7 @@ draw_curves <- function(object, vote) {
     ggplot2::scale_size_area(max_size = 7) +
     ggplot2::geom_linerange(aes(ymin = .data$value - .data$error, ymax = .data$value + .data$error),
                             colour = ink_soft, na.rm = TRUE) +
-    geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE) +
+    (if (length(unique(curves$k)) > 1L) geom_line(colour = fjord_colours[1L], linewidth = 0.7, na.rm = TRUE)) +
     geom_point(colour = fjord_colours[1L], size = 1.8, na.rm = TRUE) +
     geom_point(data = picks[picks$rank == 2L, ], shape = 21, size = 4, stroke = 1, fill = "white",
                colour = fjord_colours[1L]) +

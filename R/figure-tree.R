@@ -13,14 +13,21 @@ draw_dendrogram <- function(object, asked) {
   cut <- cut_height(object$model$tree, object$k)
   k <- object$k
   spans <- layout$spans
+  spans$said <- legend_labels(object, 14L)(spans$group)
   named <- k <= 15L
   ids <- if (length(group) <= 60L) layout$leaves
   ggplot(layout$lines) +
     geom_segment(aes(.data$x, .data$y, xend = .data$xend, yend = .data$yend, colour = .data$group),
                  linewidth = if (length(group) > 300L) 0.25 else 0.5, lineend = "square") +
     geom_hline(yintercept = cut, linetype = "22", colour = mark_strong, linewidth = 0.6) +
-    (if (named) geom_text(data = spans, aes(.data$middle, 0, label = .data$said, colour = .data$group), vjust = 1.6,
-                          size = 3.6, fontface = "bold")) +
+    (if (named && is.null(ids)) {
+      geom_text(data = spans, aes(.data$middle, 0, label = .data$said, colour = .data$group), vjust = 1.2, size = 3.6,
+                fontface = "bold", lineheight = 0.9)
+    }) +
+    (if (named && !is.null(ids)) {
+      ggplot2::geom_label(data = spans, aes(.data$stem, cut, label = .data$said, colour = .data$group), size = 3.6,
+                          fontface = "bold", lineheight = 0.9)
+    }) +
     (if (!is.null(ids)) geom_text(data = ids, aes(.data$x, 0, label = row_words(object, .data$row)), angle = 90,
                                   hjust = 1.1, size = 2.6, colour = ink_soft)) +
     scale_colour_manual(values = c(stats::setNames(fl_palette(k), seq_len(k)), "0" = ink_soft), guide = "none") +
@@ -29,7 +36,8 @@ draw_dendrogram <- function(object, asked) {
     coord_cartesian(clip = "off") +
     words_on(
       title = paste0(capital(counted(k, "group")), ": cut ", cut_said(object$model$tree, k)),
-      subtitle = paste0("Rows stand below, joined at the height of their merge. Dashed: the cut. Numbers: the groups."),
+      subtitle = paste0("Rows stand below, joined at the height of their merge. Dashed: the cut",
+                        if (named) ", with the groups it makes", "."),
       caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), "."),
                                              if (layout$folded > 0L) paste0(counted(layout$folded, "merge"),
                                                                             " at the bottom not drawn."))),
@@ -104,8 +112,9 @@ tree_layout <- function(tree, group) {
   lines <- rbind(arm(first[drawn]), arm(second[drawn]),
                  line(x[first[drawn]], x[second[drawn]], height[n + drawn], height[n + drawn], own[n + drawn]))
   middle <- vapply(split(x[seq_len(n)], group), mean, 0)
+  stem <- x[vapply(names(middle), function(g) max(which(own == as.integer(g))), 0L)]
   list(lines = lines, folded = folded, leaves = data.frame(x = seq_len(n), row = order),
-       spans = data.frame(middle = unname(middle), group = names(middle), said = names(middle)))
+       spans = data.frame(middle = unname(middle), stem = stem, group = names(middle)))
 }
 
 # --- the condensed tree
@@ -119,6 +128,7 @@ draw_condensed <- function(object, asked) {
   bars <- condensed_bars(branches, object$model$rows)
   colours <- c(stats::setNames(fl_palette(max(object$k, 1L)), seq_len(max(object$k, 1L))), "0" = "#C9D2D6")
   said <- bars$ends[!is.na(bars$ends$group), ]
+  said$said <- legend_labels(object, 14L)(said$group)
   ggplot(bars$steps) +
     geom_rect(aes(xmin = .data$middle - .data$rows / 2, xmax = .data$middle + .data$rows / 2, ymin = .data$from,
                   ymax = .data$to, fill = .data$shown)) +
@@ -126,8 +136,8 @@ draw_condensed <- function(object, asked) {
       geom_segment(data = bars$links, aes(.data$x, .data$y, xend = .data$xend, yend = .data$y), colour = ink_soft,
                    linewidth = 0.4)
     }) +
-    geom_text(data = said, aes(.data$middle, .data$to, label = .data$group), vjust = -0.7, fontface = "bold", size = 4,
-              colour = ink) +
+    geom_text(data = said, aes(.data$middle, .data$to, label = .data$said), vjust = -0.4, fontface = "bold", size = 3.6,
+              colour = ink, lineheight = 0.9) +
     scale_fill_manual(values = colours, guide = "none") +
     scale_x_continuous(breaks = NULL) +
     scale_y_continuous(expand = expansion(mult = c(0.02, 0.08)), labels = function(v) digits3(1 / v),
@@ -136,7 +146,7 @@ draw_condensed <- function(object, asked) {
       title = paste0(capital(counted(object$k, "group")), " of ", counted(nrow(branches), "branch", "branches"),
                      " last longest as the distance shrinks"),
       subtitle = paste0("Upwards the rows must lie ever closer. Width: rows still in a branch. Coloured: the branches ",
-                        "chosen, with the numbers of their groups; grey: the others."),
+                        "chosen as groups; grey: the others."),
       caption = data_caption(object$ready, paste0(capital(method_said(object$method)), ", groups of at least ",
                                                   object$model$min_size, " rows.")),
       x = NULL, y = "distance (prepared units; steps of its inverse)"
@@ -185,9 +195,10 @@ condensed_bars <- function(branches, rows) {
   steps <- steps[steps$rows > 0L, ]
   split <- which(branches$parent > 0L)
   links <- tibble::tibble(x = middle[branches$parent[split]], xend = middle[split], y = birth[split])
+  # above all that grows out of a branch; parents come before their children
   to <- vapply(seq_len(nrow(branches)), function(b) max(steps$to[steps$branch == b], birth[b]), 0)
+  for (b in rev(which(branches$parent > 0L))) to[branches$parent[b]] <- max(to[branches$parent[b]], to[b])
   ends <- tibble::tibble(group = branches$group, middle = middle, to = to)
-  # a chosen branch that splits further is labelled where it ends itself
   list(steps = steps, links = links, ends = ends)
 }
 

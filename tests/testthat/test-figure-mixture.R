@@ -74,7 +74,7 @@ test_that("doubtful rows are drawn large, one column as curves, and other method
   member <- apply(predict(fit, as.data.frame(ready$data$table), type = "membership"), 1, max)
   expect_equal(sort(drawn$doubt), sort(1 - member), tolerance = 1e-8)
   line <- fl_partition(ready_from(cbind(v = withr::with_seed(1, c(rnorm(60), rnorm(60, 6))))), "mixture", k = 2)
-  expect_match(ggplot2::autoplot(line, "density")$labels$title, "2 components beside the rows of v")
+  expect_match(ggplot2::autoplot(line, "density")$labels$title, "Two components beside the rows of v")
   kmeans <- fl_partition(ready, k = 3)
   for (view in c("density", "models", "uncertain", "dendrogram", "tree", "radius")) {
     expect_error(ggplot2::autoplot(kmeans, view), class = "fjordline_error_argument")
