@@ -41,7 +41,7 @@ autoplot.fl_reliability <- function(object, ...) {
                         "Small: how often each row stays. Dashed: below ", wanders_below, " a group wanders, from ",
                         firm_from, " it is firm."),
       caption = data_caption(ready, paste0(capital(method_said(object$partition$method)), ", ", object$samples,
-                                           " bootstrap samples, ", object$reseeds, " other seeds.")),
+                                           " ", sample_words(object), ", ", object$reseeds, " other seeds.")),
       x = "share that comes back (higher is better)", y = NULL
     ) +
     fl_theme()

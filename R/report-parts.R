@@ -84,6 +84,7 @@ partition_short <- function(x, agreement, gate, reliability, profile) {
   sure <- paste(c(
     if (!is.null(gate)) fl_facts(gate)[1L],
     if (!is.null(x$placed)) c(x$placed$partition$decision, none_fact(x$placed), drift_fact(x$placed))
+    else if (is.null(vote) && x$method$free_count && x$method$key != adopted_key) "The method found the count itself."
     else if (is.null(vote)) "The count was given, not chosen by a vote."
     else c(vote_headline(vote), family_fact(vote), if (!is.null(vote$settled)) settled_fact(vote$settled)),
     if (!is.null(reliability)) fl_facts(reliability)[1L]

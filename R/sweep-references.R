@@ -120,13 +120,19 @@ mean_and_error <- function(values) {
   else c(mean(usable), stats::sd(usable) / sqrt(length(usable)))
 }
 
+# Rows of one sample: as many as there are, drawn again; where density makes the groups, eight in ten of them, since a row
+# drawn twice would make its place dense.
+sample_of_rows <- function(n, by_density, seed) {
+  if (by_density) sort(order(uniform_numbers(n, seed))[seq_len(ceiling(0.8 * n))]) else drawn_again(n, seed)
+}
+
 # Labels of all rows by fits to bootstrap samples. A sample that cannot be fitted (fewer different rows than groups)
 # gives NULL.
-bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs) {
+bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs, by_density = FALSE) {
   lapply(seq_len(samples), function(b) {
     tryCatch({
       own <- derived_seed(seed, 11, b)
-      again$label(again$fit(x[drawn_again(nrow(x), own), , drop = FALSE], k, own), x)
+      again$label(again$fit(x[sample_of_rows(nrow(x), by_density, own), , drop = FALSE], k, own), x)
     }, fjordline_error = function(e) NULL)
   })
 }

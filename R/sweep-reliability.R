@@ -9,6 +9,9 @@
 #' Shares of 0.85 and more are called firm, below 0.6 a group is said to wander. A group that comes back need not be
 #' real: a table without groups can be cut at the same place every time, see [fl_structure()].
 #'
+#' Methods that go by density (dbscan, hdbscan) are fitted to samples of eight in ten rows, each drawn once: a row drawn
+#' twice would make its place dense.
+#'
 #' Above 2,000 rows the samples are drawn from an even sample of that many, and only those rows are judged.
 #'
 #' @param partition From [fl_partition()] or [fl_take()].
@@ -46,7 +49,7 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
   group <- partition$group[ready$rows][judged]
   step <- progressr::progressor(steps = samples + reseeds)
   again$fit <- stepping(again$fit, step)  # one count only: as many restarts as the method has
-  drawn <- Filter(Negate(is.null), bootstrap_labels(x, partition$k, again, seed, samples))
+  drawn <- Filter(Negate(is.null), bootstrap_labels(x, partition$k, again, seed, samples, partition$method$guards))
   # The few samples that have rows enough for so many groups would make them look firm.
   if (2L * length(drawn) < samples) {
     fl_abort("method", paste0("With ", counted(partition$k, "group"), ", too few bootstrap samples could be fitted."),
@@ -107,10 +110,14 @@ fl_facts.fl_reliability <- function(x) {
            if (length(loose) > 0L) paste0(": ", listed(shown_rows(x, loose), most = 6L)), "."),
     if (x$judged < sum(!is.na(x$partition$group))) paste0("Judged on an even sample of ", counted(x$judged, "row"),
                                                           "."),
-    paste0(x$samples, " bootstrap samples, ", x$reseeds,
+    paste0(x$samples, " ", sample_words(x), ", ", x$reseeds,
            " other seeds. That groups come back does not show that they are ",
            "real.")
   )
+}
+
+sample_words <- function(x) {
+  if (x$partition$method$guards) "samples of eight in ten rows" else "bootstrap samples"
 }
 
 # Rows by their id where the table has one, the loosest first.
