@@ -26,7 +26,27 @@ make_demo <- function(folder, seed) {
     report = fl_report(groups, within("water_report.html"))
   )
   list(folder = folder, check = fl_check(data), vote = vote, groups = groups, agreement = agreement, written = written,
-       icequakes = demo_vote("icequakes", "log", seed, "fast"), still_water = demo_vote("still_water", NULL, seed))
+       beside = beside_kmeans(groups, seed), icequakes = demo_vote("icequakes", "log", seed, "fast"),
+       still_water = demo_vote("still_water", NULL, seed))
+}
+
+# How other methods agree with the known classes where groups are elongated or curved: a row a table.
+beside_kmeans <- function(groups, seed) {
+  seals <- fl_prepare(fl_demo("seal_haulouts"))
+  rand <- function(partition) measure_of(fl_agree(partition), "adjusted_rand")
+  tibble::tibble(
+    table = c("water_samples", "seal_haulouts"), method = c("mixture", "dbscan"),
+    kmeans = c(rand(groups), rand(fl_partition(seals, "kmeans", k = 6, seed = seed))),
+    other = c(rand(fl_partition(groups$ready, "mixture", k = groups$k, seed = seed)),
+              rand(fl_partition(seals, "dbscan", seed = seed)))
+  )
+}
+
+beside_facts <- function(beside) {
+  paste0(c("Are the waters elongated? A mixture", "Seal haulouts, six shores in curves among strays. Density (dbscan)"),
+         ifelse(beside$other > beside$kmeans, " agrees better with what is known",
+                " does not agree better with what is known"),
+         " than k-means: adjusted Rand ", fixed2(beside$other), ", k-means ", fixed2(beside$kmeans), ".")
 }
 
 demo_vote <- function(name, transform, seed, indices = "standard") {
@@ -49,7 +69,7 @@ show_demo <- function(made) {
   part(groups[seq_len(made$groups$k + 3L)])
   part(c(agreement[seq_len(nrow(made$agreement$table) + 2L)], grep("disagree;", agreement, value = TRUE)))
   still <- paste0("Still water, no groups at all. ", vote_headline(made$still_water))
-  cat(sentence_lines(c(icequakes_fact(made$icequakes), still)), "", sep = "\n")
+  cat(sentence_lines(c(beside_facts(made$beside), icequakes_fact(made$icequakes), still)), "", sep = "\n")
   cli_written(made$written, list(json = FALSE))
   write_lines(paste0("Next: ", command_name(), " count ", file.path(made$folder, "icequakes.csv"),
                      " --truth source --id event --aside time,distance --transform log"))
@@ -62,7 +82,7 @@ icequakes_fact <- function(vote) {
 
 demo_json <- function(made) {
   list(folder = made$folder, written = as.list(made$written), vote = vote_json(made$vote), groups = made$groups$groups,
-       agreement = made$agreement$measures, icequakes = vote_json(made$icequakes),
+       agreement = made$agreement$measures, beside = made$beside, icequakes = vote_json(made$icequakes),
        still_water = vote_json(made$still_water))
 }
 

@@ -226,10 +226,9 @@ draw_mixture_density <- function(object, asked) {
     scale_x_continuous(expand = c(0, 0), labels = axis_labels(object, seen_from, 1L)) +
     scale_y_continuous(expand = c(0, 0), labels = axis_labels(object, seen_from, 2L)) +
     words_on(
-      title = paste0(if (shared >= usual) "In this plane the mixture is a fair description of the rows"
-                     else if (shared >= usual - 0.1) "In this plane the mixture describes the rows in part"
-                     else "In this plane the mixture is a poor description of the rows",
-                     ": their densities share ", percent(shared)),
+      title = paste0("In this plane ", if (shared >= usual) "a fair description"
+                     else if (shared >= usual - 0.1) "a description in part" else "a poor description",
+                     ": mixture and rows share ", percent(shared), " of density"),
       subtitle = paste0("Left: the density of the mixture, with its components. Right: that of the rows. Both ",
                         "smoothed by one kernel. Tables of as many rows drawn from the mixture share ", percent(usual),
                         " and more with it."),

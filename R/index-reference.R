@@ -45,5 +45,6 @@ gap_order <- function(k, value, error, asked = rep(TRUE, length(k))) {
 }
 
 no_references <- function(set) {
-  rep(set$unfit %||% (if (is.null(set$references())) "there are no reference tables" else "W is zero"), length(set$k))
+  lacking <- if (is.null(set$references())) "there are no reference tables" else "W is zero"
+  rep(set$unfit %||% lacking, length(set$k))
 }

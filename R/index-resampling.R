@@ -42,6 +42,6 @@ from_resamples <- function(set, field) {
 }
 
 no_resamples <- function(set) {
-  rep(set$unfit %||% (if (is.null(set$resamples())) "there are no samples" else "too few of the samples could be fitted"),
-      length(set$k))
+  lacking <- if (is.null(set$resamples())) "there are no samples" else "too few of the samples could be fitted"
+  rep(set$unfit %||% lacking, length(set$k))
 }

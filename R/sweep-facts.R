@@ -44,9 +44,10 @@ restart_fact <- function(x) {
 
 # Likelihoods have no zero that a share could be taken of.
 likelihood_fact <- function(r, objective) {
-  paste0(r$reached, " of ", r$tried, " runs taken to their end reached the largest log-likelihood, ", digits3(-objective),
-         if (r$worst > objective + 1e-6 * abs(objective)) paste0("; the worst was ", digits3(r$worst - objective),
-                                                                 " below it"), ".")
+  behind <- r$worst - objective
+  paste0(r$reached, " of ", r$tried, " runs taken to their end reached the largest log-likelihood, ",
+         digits3(-objective), if (behind > 1e-6 * abs(objective)) paste0("; the worst was ", digits3(behind), " below it"),
+         ".")
 }
 
 # Which rows of the table the medoids are.

@@ -120,8 +120,8 @@ mean_and_error <- function(values) {
   else c(mean(usable), stats::sd(usable) / sqrt(length(usable)))
 }
 
-# Rows of one sample: as many as there are, drawn again; where density makes the groups, eight in ten of them, since a row
-# drawn twice would make its place dense.
+# Rows of one sample: as many as there are, drawn again; where density makes the groups, eight in ten of them, since a
+# row drawn twice would make its place dense.
 sample_of_rows <- function(n, by_density, seed) {
   if (by_density) sort(order(uniform_numbers(n, seed))[seq_len(ceiling(0.8 * n))]) else drawn_again(n, seed)
 }

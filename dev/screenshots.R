@@ -27,8 +27,12 @@ save(autoplot(fl_place(groups, next_month)), file.path(folder, "placed.png"))
 
 samples <- fl_demo("water_samples")
 save(autoplot(samples, view = "pairs"), file.path(folder, "look-pairs.png"))
-save(autoplot(samples, view = "pull"), file.path(folder, "look-pull.png"))
-save(autoplot(fl_demo("mooring_casts"), view = "profiles"), file.path(folder, "look-profiles.png"))
+
+save(autoplot(fl_name(fl_partition(water, "mixture", k = 5), groups), "density"), file.path(folder, "density.png"))
+seals <- fl_demo("seal_haulouts")
+curved <- fl_partition(fl_prepare(seals), "hdbscan")
+save(autoplot(fl_name(curved, fl_agree(curved, noise = "stray")), "tree"), file.path(folder, "tree.png"))
+
 browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
 browser <- browser[nzchar(browser)]
 if (length(browser) > 0L) {

@@ -46,7 +46,7 @@ struct BlockKernels {
                    std::size_t cols, double* out);
   // Log densities, a component kBlockRows apart from the next, become memberships; `log_sum` is that of their sum.
   void (*memberships)(double* density, std::size_t components, std::size_t rows, double* log_sum);
-  // constant + factor * distance, for normal tails; constant + factor * log(1 + distance / freedom) for heavy ones
+  // Log densities: constant - distance / 2, and for heavy tails constant - power * log(1 + distance / freedom).
   void (*normal)(const double* distance, double constant, std::size_t rows, double* out);
   void (*heavy)(const double* distance, double constant, double power, double freedom, std::size_t rows, double* out);
   // weight = member * u with the pull u = top / (freedom + distance); gives the sum of member * (log u - u).

@@ -117,6 +117,9 @@ test_that("the demo makes its folder: figures, table, model, report", {
                     paste0(fl_demos()$name, ".csv")))
   expect_length(list.files(file.path(folder, "demo", "figures")), 7)
   expect_match(run$out, "Five groups, by k-means", all = FALSE)
+  text <- paste(run$out, collapse = " ")
+  expect_match(text, "A mixture agrees better with what is known than k-means: adjusted Rand *0.95, k-means 0.88")
+  expect_match(text, "Density \\(dbscan\\) agrees better with what is known +than k-means: adjusted Rand 0.97, k-means 0.52")
   expect_match(run$out, "Still water, no groups at all\\. No evidence of groups", all = FALSE)
 })
 

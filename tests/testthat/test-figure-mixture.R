@@ -81,3 +81,26 @@ test_that("doubtful rows are drawn large, one column as curves, and other method
   }
   expect_error(ggplot2::autoplot(fit, "density", columns = c("v1", "nothing")), class = "fjordline_error_column")
 })
+
+test_that("ticks of a column are told in its original units, through scale and logarithm", {
+  water <- water_ready()
+  fit <- fl_partition(water, fl_method("mixture", covariance = "diagonal/common", tails = "normal"), k = 3)
+  seen <- two_directions(fit, c("temperature", "turbidity"))
+  at <- c(-1, 0, 1.5)
+  degrees <- water$data$table$temperature[water$rows]
+  expect_equal(axis_labels(fit, seen, 1)(at), digits3(mean(degrees) + at * stats::sd(degrees)))
+  logs <- log(water$data$table$turbidity[water$rows])
+  expect_equal(axis_labels(fit, seen, 2)(at), digits3(exp(mean(logs) + at * stats::sd(logs))))
+  expect_s3_class(axis_labels(fit, two_directions(fit, NULL), 1), "waiver")
+  one <- fl_partition(fl_prepare(fl_demo("icequakes"), use = "duration", transform = "log"), "mixture", k = 2)
+  expect_no_error(ggplot2::ggplot_build(ggplot2::autoplot(one, "density")))
+})
+
+test_that("the frame holds the ellipses and the rows", {
+  fit <- fl_partition(ready_from(random_heaps(150, 2, 2, sd = 1, seed = 3)), fl_method("mixture", tails = "heavy"), k = 1)
+  figure <- ggplot2::autoplot(fit, "density")
+  frame <- ggplot2::ggplot_build(figure)$plot$data
+  ellipses <- component_ellipses(seen_mixture(fit, diag(2), colMeans(fit$ready$x)))
+  expect_true(min(frame$x) <= min(ellipses$x) && max(frame$x) >= max(ellipses$x))
+  expect_true(min(frame$y) <= min(ellipses$y) && max(frame$y) >= max(ellipses$y))
+})

@@ -50,3 +50,34 @@ test_that("the radius is drawn where it was suggested, or said to be another", {
   other <- ggplot2::autoplot(fl_partition(seals, fl_method("dbscan", radius = 0.3)), "radius")
   expect_match(other$labels$subtitle, "which\\s+suggests 0.129")
 })
+
+test_that("trees carry the names of their groups, beside the ids of few rows on the cut", {
+  named <- c("north shore", "skerry", "outer rocks")
+  ready <- fl_prepare(fl_data(heaps(), truth = "kind", id = "row", name = "heaps"))
+  fit <- fl_name(fl_partition(ready, "linkage", k = 3), named)
+  labels <- function(figure) {
+    unlist(lapply(ggplot2::ggplot_build(figure)$data, function(layer) as.character(layer$label)))
+  }
+  few <- labels(ggplot2::autoplot(fit, "dendrogram"))
+  for (name in named) expect_true(any(grepl(sub(" .*", "", name), few)))
+  expect_true(all(as.character(heaps()$row) %in% few))
+  # a label on the cut stands on the stem of its group: the place of the group's last merge
+  layout <- tree_layout(fit$model$tree, fl_labels(fit))
+  for (g in 1:3) {
+    stem <- layout$lines[layout$lines$group == g & layout$lines$x == layout$lines$xend, ]
+    top <- stem[which.max(stem$yend), ]
+    expect_equal(layout$spans$stem[layout$spans$group == g], top$x)
+  }
+  many <- fl_partition(ready_from(random_heaps(100, 2, 3, sd = 8, seed = 1)), "linkage", k = 3)
+  expect_setequal(labels(ggplot2::autoplot(many, "dendrogram")), c("1", "2", "3"))
+  seals <- fl_partition(fl_prepare(fl_demo("seal_haulouts")), "hdbscan")
+  tree <- labels(ggplot2::autoplot(fl_name(seals, fl_agree(seals, noise = "stray")), "tree"))
+  expect_length(tree, 6)
+  expect_true(any(grepl("harbour", tree)))
+  # above all that grows out of a branch
+  bars <- condensed_bars(seals$model$branches, seals$model$rows)
+  for (b in which(seals$model$branches$selected)) {
+    below <- which(seals$model$branches$parent == b)
+    expect_gte(bars$ends$to[b], max(bars$steps$to[bars$steps$branch %in% c(b, below)]))
+  }
+})
