@@ -25,7 +25,7 @@
 #' @seealso [fl_contrast()] for any two partitions.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
-#' sweep <- fl_sweep(ready, k = 1:7, indices = "fast")
+#' sweep <- fl_sweep(ready, "kmeans", k = 1:7, indices = "fast")
 #' five <- fl_name(fl_take(sweep, k = 5))
 #' fl_lineage(sweep, names = five)
 #' @export

@@ -17,7 +17,7 @@
 #' @examples
 #' \donttest{
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
-#' sweep <- fl_sweep(ready, k = 1:7, indices = "fast")
+#' sweep <- fl_sweep(ready, "kmeans", k = 1:7, indices = "fast")
 #' autoplot(fl_lineage(sweep))
 #' autoplot(fl_contrast(fl_take(sweep, k = 5), fl_take(sweep, k = 6)))
 #' }

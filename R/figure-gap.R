@@ -4,7 +4,7 @@
 draw_gap <- function(sweep, vote) {
   curves <- gap_middle(sweep, vote)
   pick <- gap_pick(vote)
-  made <- sweep$methods[[vote$method]]
+  made <- sweep$methods[[vote$voters[1L]]]
   patchwork::wrap_plots(gap_courses(curves), gap_rule(curves, pick), widths = c(2, 3)) +
     patchwork::plot_annotation(
       title = folded(gap_title(curves, pick), 84L),

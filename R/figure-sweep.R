@@ -18,7 +18,7 @@
 #' @section Errors: `fjordline_error_argument` for `"gap"` without reference tables, or `"methods"` with one method.
 #' @examples
 #' \donttest{
-#' autoplot(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6, indices = "fast"))
+#' autoplot(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), "kmeans", k = 1:6, indices = "fast"))
 #' }
 #' @export
 autoplot.fl_sweep <- function(object, view = "curves", vote = NULL, ...) {
@@ -30,9 +30,9 @@ autoplot.fl_sweep <- function(object, view = "curves", vote = NULL, ...) {
 }
 
 draw_curves <- function(object, vote) {
-  curves <- curve_values(object, vote)
+  curves <- curve_values(vote)
   picks <- curve_picks(vote, curves)
-  label <- panel_labels(object, picks, unique(curves$index))
+  label <- panel_labels(vote, picks, unique(curves$index))
   curves$panel <- factor(curves$index, names(label), label)
   picks$panel <- factor(picks$index, names(label), label)
   every <- repeat_picks(vote, names(label))
@@ -76,8 +76,8 @@ draw_curves <- function(object, vote) {
     fl_theme(if (many) 11 else 13) + (if (many) theme(strip.text = element_text(size = 9)))
 }
 
-curve_values <- function(sweep, vote) {
-  mine <- sweep$values[sweep$values$preparation == vote$preparation & sweep$values$method == vote$method, ]
+curve_values <- function(vote) {
+  mine <- vote$values
   cells <- vctrs::vec_split(mine[, c("value", "error")], mine[, c("index", "k")])
   middle <- function(field) vapply(cells$val, function(rows) middle_of(rows[[field]]), 0)
   ends <- function(end) {
@@ -111,15 +111,16 @@ curve_picks <- function(vote, curves) {
   ballots[ballots$index %in% curves$index, ]
 }
 
-panel_labels <- function(sweep, picks, drawn) {
-  keys <- intersect(names(sweep$indices), c(drawn, picks$index))
-  keys <- keys[order(vapply(sweep$indices[keys], `[[`, 0, "weight") == 0)]
+panel_labels <- function(vote, picks, drawn) {
+  keys <- intersect(names(vote$indices), c(drawn, picks$index))
+  votes <- unlist(vote$used$index[keys]) > 0
+  keys <- keys[order(!votes)]
   vapply(keys, function(key) {
-    index <- sweep$indices[[key]]
+    index <- vote$indices[[key]]
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
     better <- paste(index$direction, if (length(keys) > 9L) "better; " else "is better; ", sep = " ")
-    paste0(sub(" \\(.*$", "", index$label), if (index$weight == 0) " (no vote)", "\n", better,
+    paste0(sub(" \\(.*$", "", index$label), if (!votes[[key]]) " (no vote)", "\n", better,
            if (length(pick) == 0L) "abstains" else paste("picks", pick),
            if (length(keys) <= 9L && nrow(mine) > 1L) paste0(", then ", mine$k[mine$rank == 2L]))
   }, "")

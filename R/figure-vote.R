@@ -10,7 +10,7 @@
 #' @return A ggplot.
 #' @examples
 #' \donttest{
-#' autoplot(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 1:6, indices = "fast")))
+#' autoplot(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), "kmeans", k = 1:6, indices = "fast")))
 #' }
 #' @export
 autoplot.fl_vote <- function(object, ...) {

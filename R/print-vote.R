@@ -37,8 +37,7 @@ family_lines <- function(x) {
 
 # What the indices shown without a vote pick; those that have no value at any count are not shown.
 index_lines <- function(x) {
-  values <- x$sweep$values
-  shown <- intersect(voteless(x), values$index[values$method == x$method & !is.na(values$value)])
+  shown <- intersect(voteless(x), x$values$index[!is.na(x$values$value)])
   if (length(shown) == 0L) {
     return(NULL)
   }
@@ -55,14 +54,14 @@ index_lines <- function(x) {
 #' @return A data frame with a row an index: what it picks, its runner-up, by which rule, and how clearly (the
 #'   distance between the two as a share of the range of its values).
 #' @examples
-#' summary(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), indices = "fast")))
+#' summary(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), "kmeans", indices = "fast")))
 #' @export
 summary.fl_vote <- function(object, ...) {
   rows <- lapply(unique(object$ballots$index), function(index) {
     mine <- object$ballots[object$ballots$index == index, ]
     lead <- if (nrow(mine) > 1L) abs(mine$value[1L] - mine$value[2L]) / diff(range(mine$value)) else NA_real_
     tibble::tibble(index = index, family = mine$family[1L], weight = mine$weight[1L], pick = mine$k[1L],
-                   runner_up = mine$k[2L], rule = object$sweep$indices[[index]]$rule, lead = lead,
+                   runner_up = mine$k[2L], rule = object$indices[[index]]$rule, lead = lead,
                    prefers_one = mine$prefers_one[1L],
                    at_the_end = mine$k[1L] == max(object$sweep$k) && !mine$prefers_one[1L])
   })

@@ -21,7 +21,8 @@ report_forms <- c("html", "md", "docx")
 #'   folder that cannot be written, `_model` for a partition loaded from a file.
 #' @examplesIf rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0")
 #' \donttest{
-#' vote <- fl_vote(fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), indices = "fast"))
+#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+#' vote <- fl_vote(fl_sweep(ready, "kmeans", indices = "fast"))
 #' fl_report(vote, tempfile(fileext = ".html"))
 #' groups <- fl_take(fl_settle(vote, 5, "five kinds of water are known"))
 #' fl_report(fl_name(groups), tempfile(fileext = ".docx"))

@@ -9,7 +9,8 @@
 #' groups than distinct rows) is kept with its reason; the others go on.
 #'
 #' @param ready A preparation, or a named list of several.
-#' @param methods Keys of methods, [fl_method()] objects, or a list of both.
+#' @param methods Keys of methods, [fl_method()] objects, or a list of both. By itself k-means and mixtures side by side,
+#'   whose votes [fl_vote()] takes together; mixtures take most of the time on large tables.
 #' @param k Whole numbers: the counts to try.
 #' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count
 #'   too rarely, with reference tables and resampling; `"fast"`: without those two, for a first look; `"all"`. Whether
@@ -35,7 +36,7 @@
 #' sweep <- fl_sweep(ready, "kmeans", k = 1:8, indices = "fast")
 #' sweep
 #' @export
-fl_sweep <- function(ready, methods = "kmeans", k = 1:10, indices = "standard", repeats = 1, seed = 1) {
+fl_sweep <- function(ready, methods = c("kmeans", "mixture"), k = 1:10, indices = "standard", repeats = 1, seed = 1) {
   ready <- as_preparations(ready)
   methods <- as_methods(methods)
   asked <- sort(unique(as.integer(check_whole(k, "k", many = TRUE))))

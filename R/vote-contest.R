@@ -11,6 +11,8 @@ judging_indices <- function(sweep) {
 # `votes`: of the methods on one preparation. Methods with a clear or weak count stand, where there are any, and of
 # those the ones that compare rows as the first of them does: other metrics give values of another kind.
 method_contest <- function(sweep, votes, counting) {
+  known <- names(counting$weights) %in% c(names(sweep$indices), vapply(sweep$indices, `[[`, "", "family"))
+  counting$used <- vote_weights(counting$weights[known], sweep$indices)
   named <- vapply(votes, `[[`, "", "method")
   standing <- votes[vapply(votes, stands, NA)]
   if (length(standing) == 0L) standing <- votes[!is.na(vapply(votes, `[[`, 0L, "k"))]

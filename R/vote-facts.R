@@ -2,8 +2,8 @@
 
 #' @export
 fl_facts.fl_vote <- function(x) {
-  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), structure_fact(x), family_fact(x),
-    method_fact(x), vote_doubts(x), repeat_facts(x),
+  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), structure_fact(x), class_fact(x),
+    family_fact(x), method_fact(x), vote_doubts(x), repeat_facts(x),
     if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
 }
 
@@ -12,6 +12,10 @@ vote_headline <- function(x) {
   if (is.na(k)) {
     return(if (nrow(x$ballots) > 0L) "No clear count: no index that could rank the counts has a vote."
            else "No clear count: no index could rank the counts.")
+  }
+  if (holds_alone(x) && x$verdict != "no groups") {
+    return(paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", stretch_said(x),
+                  ", and no other of the counts asked for)."))
   }
   if (is.na(x$margin)) {
     return(paste0("No clear count, by ", voted_method(x), ": it gives ", k, ", and there is no other count of two or ",
@@ -52,9 +56,13 @@ structure_fact <- function(x) {
 }
 
 # Indices by the names people know them by.
-index_said <- function(vote, keys) sub(" \\(.*$", "", vapply(vote$sweep$indices[keys], `[[`, "", "label"))
+index_said <- function(vote, keys) sub(" \\(.*$", "", vapply(vote$indices[keys], `[[`, "", "label"))
 
-voted_method <- function(x) method_said(x$sweep$methods[[x$method]])
+# Whose fits and ballots decide: a mixture that decides alone is named alone.
+voted_method <- function(x) {
+  deciding <- if (decides_alone(x)) utils::tail(x$voters, 1L) else x$voters
+  listed(vapply(x$sweep$methods[deciding], method_said, ""))
+}
 
 # How many families put the winner first, and what the others put there.
 family_fact <- function(x) {
@@ -89,7 +97,7 @@ vote_doubts <- function(x) {
     if (named) gap,
     abstention_facts(x),
     if (!is.na(k)) track_fact(x),
-    if (!any(vapply(x$sweep$methods, `[[`, "", "key") == "mixture")) {
+    if (!x$sweep$methods[[x$method]]$free_count && !any(vapply(x$sweep$methods, `[[`, "", "key") == "mixture")) {
       "Without mixtures a vote can only be trusted for separated, round groups."
     }
   )
@@ -98,7 +106,7 @@ vote_doubts <- function(x) {
 # Who picks the largest count tried: that may stand for any larger one.
 end_fact <- function(x, k) {
   tried <- x$sweep$k[x$sweep$k >= 2L]
-  if (length(tried) < 2L) {
+  if (length(tried) < 2L || x$sweep$methods[[x$method]]$free_count) {
     return(NULL)
   }
   at_end <- unique(x$ballots$index[x$ballots$rank == 1L & x$ballots$weight > 0 & x$ballots$k == max(tried) &
@@ -156,7 +164,7 @@ nearly_same <- 0.95
 
 # Indices shown without a vote.
 voteless <- function(x) {
-  weights <- unlist(vote_weights(x$weights, x$sweep$indices)$index)
+  weights <- unlist(x$used$index)
   names(weights)[weights == 0]
 }
 

@@ -3,9 +3,9 @@
 # By count, the medians over the repeats.
 gap_middle <- function(sweep, vote) {
   mine <- sweep$gaps
-  if (!is.null(mine)) mine <- mine[mine$preparation == vote$preparation & mine$method == vote$method, ]
+  if (!is.null(mine)) mine <- mine[mine$preparation == vote$preparation & mine$method == vote$voters[1L], ]
   if (NROW(mine) == 0L) {
-    why <- why_once(sweep$methods[[vote$method]])
+    why <- why_once(sweep$methods[[vote$voters[1L]]])
     fl_abort("argument", "There is no gap to draw: the sweep has no reference tables.",
              found = if (!"gap" %in% names(sweep$indices)) "The gap is not among its indices."
                      else if (!is.null(why)) paste0(capital(why), "."),

@@ -68,9 +68,8 @@ temper <- function(vote, measured) {
 
 # The set of indices, "standard" or "fast", that a vote is like the measured ones with: by k-means of plain rows, the
 # set's weights, three ranks, all counts from one or two to eight or more. NA for others.
-measured_set <- function(sweep, method, counting) {
-  used <- sweep$methods[[method]]
-  plain <- used$key == "kmeans" && used$settings$metric == "euclidean" && is.null(used$settings$row_weights)
+measured_set <- function(sweep, voters, counting) {
+  plain <- length(voters) == 1L && plain_kmeans(sweep$methods[[voters]])
   k <- sweep$k
   whole <- k[1L] <= 2L && max(k) >= 8L && max(k) <= 15L && all(diff(k) == 1L)
   like <- vapply(names(verdict_rates), function(set) setequal(names(sweep$indices), names(as_indices(set))), NA)

@@ -53,19 +53,26 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   check_made_by(sweep, "fl_sweep", "sweep")
   check_choice(rule, c("ranked", "plurality"), "rule")
   check_whole(depth, "depth")
-  counting <- list(used = vote_weights(weights, sweep$indices), rule = rule, depth = depth, weights = weights)
+  counting <- list(rule = rule, depth = depth, weights = weights)
+  vote_weights(weights, c(sweep$indices, vote_indices()))  # names are checked against all there can be
   given <- by
   by <- check_by(sweep, by)
   cells <- unique(sweep$cells[, c("preparation", "method")])
   votes <- lapply(seq_len(nrow(cells)), function(i) vote_of(sweep, cells$preparation[i], cells$method[i], counting))
   preparation <- by$preparation %||% names(sweep$ready)[1L]
-  contest <- method_contest(sweep, votes[cells$preparation == preparation], counting)
+  standing <- votes[cells$preparation == preparation]
+  together <- if (is.null(by$method)) vote_together(sweep, preparation, counting)
+  if (!is.null(together)) {
+    standing <- c(list(together), standing[!cells$method[cells$preparation == preparation] %in% together$voters])
+  }
+  contest <- method_contest(sweep, standing, counting)
   method <- by$method %||% contest$first
-  first <- which(cells$preparation == preparation & cells$method == method)
-  vote <- c(votes[[first]], list(sweep = sweep, rule = rule, depth = depth, weights = weights,
-                                 contest = contest$ballots, method_points = contest$points,
-                                 uncompared = if (is.null(by$method)) contest$uncompared))
-  vote$others <- other_votes(votes[-first], vote, contest)
+  carries <- vapply(standing, `[[`, "", "method") == method
+  vote <- c(standing[[which(carries)[1L]]], list(sweep = sweep, rule = rule, depth = depth, weights = weights,
+                                                 contest = contest$ballots, method_points = contest$points,
+                                                 uncompared = if (is.null(by$method)) contest$uncompared))
+  rest <- votes[cells$preparation != preparation | cells$method != method]
+  vote$others <- other_votes(rest, vote, contest)
   vote$neighbours <- neighbour_changes(vote)
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = weights, rule = if (rule != "ranked") rule,
                          by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
@@ -83,18 +90,73 @@ check_by <- function(sweep, by) {
 
 # The vote over the counts of one method on one preparation: `counting` says how, see fl_vote().
 vote_of <- function(sweep, preparation, method, counting) {
-  mine <- function(values) values[values$preparation == preparation & values$method == method, ]
-  values <- compared_coverage(mine(sweep$values), sweep$indices)
-  vote <- count_votes(values, mine(sweep$beside), sweep$indices, counting)
-  vote <- c(list(preparation = preparation, method = method), vote, list(
-    abstained = abstentions(values, vote$ballots),
-    repeats = repeated_votes(values, mine(sweep$beside), sweep$indices, counting),
-    structure = sweep$structure[[preparation]][[seen_metric(sweep$methods[[method]])]]
-  ))
-  temper(vote, measured_set(sweep, method, counting))
+  of_method <- function(values) values[values$preparation == preparation & values$method == method, ]
+  values <- compared_coverage(of_method(sweep$values), sweep$indices)
+  own <- own_ballots(sweep, preparation, method)
+  voted(sweep, preparation, method, list(values = values, beside = of_method(sweep$beside)), own, counting)
 }
 
-count_votes <- function(values, beside, indices, counting) {
+# Of plain k-means and of mixtures together, where the sweep has both; the class of the table says which of the two
+# describes the groups.
+vote_together <- function(sweep, preparation, counting) {
+  key <- vapply(sweep$methods, `[[`, "", "key")
+  round <- names(key)[vapply(sweep$methods, plain_kmeans, NA)][1L]
+  mixture <- names(key)[key == "mixture"][1L]
+  if (is.na(round) || is.na(mixture)) {
+    return(NULL)
+  }
+  own <- own_ballots(sweep, preparation, mixture)
+  if (is.null(own$class)) {
+    return(NULL)
+  }
+  of_method <- function(values) values[values$preparation == preparation & values$method == round, ]
+  method <- if (own$class$class == "spherical") round else mixture
+  voted(sweep, preparation, method, list(values = of_method(sweep$values), beside = of_method(sweep$beside)), own,
+        counting, voters = c(round, mixture))
+}
+
+plain_kmeans <- function(method) {
+  method$key == "kmeans" && method$settings$metric == "euclidean" && is.null(method$settings$row_weights)
+}
+
+# `own`: ballots beside those of the sweep's indices, see own_ballots().
+voted <- function(sweep, preparation, method, heard, own, counting, voters = method) {
+  indices <- c(sweep$indices, own$indices)
+  values <- vctrs::vec_rbind(heard$values, own$values)
+  known <- names(counting$weights) %in% c(names(indices), vapply(indices, `[[`, "", "family"))
+  counting$used <- class_weights(vote_weights(counting$weights[known], indices), own$class, length(voters) > 1L,
+                                 counting$weights)
+  vote <- count_votes(values, heard$beside, indices, counting, !sweep$methods[[method]]$free_count)
+  vote <- c(list(preparation = preparation, method = method, voters = voters), vote, list(
+    class = own$class, indices = indices, values = values, used = counting$used,
+    abstained = abstentions(values, vote$ballots),
+    repeats = repeated_votes(values, heard$beside, indices, counting, !sweep$methods[[method]]$free_count),
+    structure = sweep$structure[[preparation]][[seen_metric(sweep$methods[[method]])]]
+  ))
+  if (holds_alone(vote)) vote$verdict <- "weak"
+  temper(vote, measured_set(sweep, voters, counting))
+}
+
+# Ballots that are no index of a partition.
+vote_indices <- function() list(mixture_bic = mixture_index(), stretch = stretch_index())
+
+# What votes beside the indices: of a mixture its BIC, of a method swept over its parameter the stretch of values that
+# give a count.
+own_ballots <- function(sweep, preparation, method) {
+  if (sweep$methods[[method]]$key == "mixture") {
+    models <- mixture_models(sweep, preparation, method)
+    class <- table_class(models)
+    if (!is.null(class)) {
+      return(list(indices = vote_indices()["mixture_bic"], class = class,
+                  values = mixture_values(models, sweep, preparation, method)))
+    }
+  }
+  stretch <- stretch_values(sweep, preparation, method)
+  if (!is.null(stretch)) list(indices = vote_indices()["stretch"], values = stretch)
+}
+
+# `ends`: the winner may be the largest count tried, which counts for nothing where the method finds the counts.
+count_votes <- function(values, beside, indices, counting, ends = TRUE) {
   ballots <- cast_ballots(vctrs::vec_rbind(values, beside), indices, counting$used, unique(values$k))
   shares <- family_points(ballots, counting$used, counting$rule, counting$depth)
   points <- total_points(shares, sort(unique(values$k)))
@@ -107,7 +169,7 @@ count_votes <- function(values, beside, indices, counting) {
   firsts <- family_firsts(shares)
   list(
     k = if (cast > 0) points$k[1L] else NA_integer_,
-    verdict = verdict_of(margin, sum(firsts == points$k[1L]), length(firsts), points$k[1L] == max(able, 2L)),
+    verdict = verdict_of(margin, sum(firsts == points$k[1L]), length(firsts), ends && points$k[1L] == max(able, 2L)),
     margin = margin,
     runner_up = if (cast > 0 && contest && points$points[2L] > 0) points$k[2L] else NA_integer_,
     tied = cast > 0 && contest && isTRUE(lead <= tie_width), points = points, ballots = ballots, shares = shares
@@ -115,10 +177,11 @@ count_votes <- function(values, beside, indices, counting) {
 }
 
 # What each repeat by itself would have said: a row for every repeat and index, and for the vote. With one repeat: none.
-repeated_votes <- function(values, beside, indices, counting) {
+repeated_votes <- function(values, beside, indices, counting, ends) {
   turns <- unique(values$`repeat`)
   each <- if (length(turns) > 1L) lapply(turns, function(turn) {
-    vote <- count_votes(values[values$`repeat` == turn, ], beside[beside$`repeat` == turn, ], indices, counting)
+    vote <- count_votes(values[values$`repeat` == turn, ], beside[beside$`repeat` == turn, ], indices, counting,
+                        ends)
     picks <- vote$ballots[vote$ballots$rank == 1L, ]
     tibble::tibble(`repeat` = turn, index = c("vote", picks$index), k = c(vote$k, picks$k),
                    margin = c(vote$margin, rep(NA_real_, nrow(picks))))

@@ -19,9 +19,9 @@ known <- only(names(suites))
 
 # --- sweeps
 
-# Tables of the recipe are small: four times as many.
+# Tables of the recipe are small: at least 160.
 jobs <- rbind(expand.grid(number = seq_len(2 * tables), suite = known, stringsAsFactors = FALSE),
-              expand.grid(number = 2 * tables + seq_len(6 * tables), suite = c("recipe", "recipe scaled"),
+              expand.grid(number = setdiff(seq_len(320), seq_len(2 * tables)), suite = c("recipe", "recipe scaled"),
                           stringsAsFactors = FALSE),
               expand.grid(number = seq_len(ceiling(0.3 * tables)), suite = without, stringsAsFactors = FALSE))
 jobs <- jobs[jobs$suite %in% known | jobs$suite %in% without, ]
@@ -44,14 +44,14 @@ fit <- function(method, job) {
   file.rename(part, file_of(method, job))
 }
 
-for (method in methods) {
-  dir.create(file.path(store, method), recursive = TRUE, showWarnings = FALSE)
-  missing <- which(!vapply(seq_len(nrow(jobs)), function(i) file.exists(file_of(method, jobs[i, ])), NA))
-  options(fjordline.threads = 1L)
-  done <- parallel::mclapply(missing, function(i) try(fit(method, jobs[i, ]), silent = TRUE), mc.cores = workers,
-                             mc.preschedule = FALSE)
-  for (failed in Filter(function(d) inherits(d, "try-error"), done)) cat("failed:", failed)
-}
+for (method in methods) dir.create(file.path(store, method), recursive = TRUE, showWarnings = FALSE)
+cells <- expand.grid(method = methods, job = seq_len(nrow(jobs)), stringsAsFactors = FALSE)
+cells <- cells[!file.exists(mapply(function(method, job) file_of(method, jobs[job, ]), cells$method, cells$job)), ]
+options(fjordline.threads = 1L)
+done <- parallel::mclapply(seq_len(nrow(cells)), function(i) {
+  try(fit(cells$method[i], jobs[cells$job[i], ]), silent = TRUE)
+}, mc.cores = workers, mc.preschedule = FALSE)
+for (failed in Filter(function(d) inherits(d, "try-error"), done)) cat("failed:", failed)
 
 # --- votes
 

@@ -41,7 +41,7 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
 
 }  // namespace
 
-// models: a row each, see model_of(). how: short_rounds, kept, max_rounds, exchanges, exchanged, moves, turns, moved, tolerance, floor, freedom, estimate_freedom, threads.
+// models: a row each, see model_of(). how: short_rounds, kept, max_rounds, exchanges, exchanged, far, moves, turns, moved, tolerance, floor, freedom, estimate_freedom, threads.
 // starts: rows x partitions, from 1.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts,
@@ -53,6 +53,7 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int
   search.exchanges = Rcpp::as<int>(how["exchanges"]);
   search.moves = Rcpp::as<int>(how["moves"]);
   search.exchanged = Rcpp::as<int>(how["exchanged"]);
+  search.far = Rcpp::as<double>(how["far"]);
   search.turns = Rcpp::as<int>(how["turns"]);
   search.moved = Rcpp::as<int>(how["moved"]);
   search.threads = Rcpp::as<int>(how["threads"]);

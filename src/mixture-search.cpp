@@ -29,23 +29,31 @@ class Climber {
     found_.fit.failed = true;
   }
 
-  // Short runs from all starts; the best of them are run to their end.
-  bool try_starts(const std::vector<const int*>& starts, std::size_t kept) {
-    std::vector<MixtureFit> runs;
+  // Short runs from all starts, the best first.
+  void begin(const std::vector<const int*>& starts) {
+    runs_.clear();
     for (const int* start : starts) {
-      runs.push_back(em_.from_labels(model_, start, components_, how_.short_rounds));
+      runs_.push_back(em_.from_labels(model_, start, components_, how_.short_rounds));
       ++found_.tried;
     }
-    std::stable_sort(runs.begin(), runs.end(), better);
+    std::stable_sort(runs_.begin(), runs_.end(), better);
+  }
+
+  // The best of the short runs to their end.
+  bool go_on(std::size_t kept) {
     bool gained = false;
     std::size_t taken = 0;
-    for (std::size_t r = 0; r < runs.size() && taken < kept && !runs[r].failed; ++r) {
-      if (r > 0 && same_optimum(runs[r], runs[r - 1])) continue;
+    for (std::size_t r = 0; r < runs_.size() && taken < kept && !runs_[r].failed; ++r) {
+      if (r > 0 && same_optimum(runs_[r], runs_[r - 1])) continue;
       ++taken;
-      gained = take(runs[r]) || gained;
+      gained = take(runs_[r]) || gained;
     }
+    runs_.clear();
     return gained;
   }
+
+  // What is reached so far, be it by a short run.
+  const MixtureFit& best_so_far() const { return runs_.empty() ? found_.fit : runs_[0]; }
 
   // One component gives up its rows to the others, another is cut in two across its longest axis.
   bool try_moves() {
@@ -74,12 +82,13 @@ class Climber {
     }
     return out;
   }
+  const BlockTable& rows() const { return em_.rows(); }
   double certainty() const { return em_.certainty(found_.fit); }
   MixtureFound& found() { return found_; }
   double bic() const {
     return found_.fit.failed || found_.fit.floored
                ? HUGE_VAL
-               : mixture_bic(found_.fit, em_.rows().rows(), how_.em.estimate_freedom);
+               : mixture_criterion(found_.fit, std::log(static_cast<double>(rows().rows())), how_.em.estimate_freedom);
   }
 
  private:
@@ -100,6 +109,7 @@ class Climber {
   MixtureModel model_;
   std::size_t components_;
   MixtureFound found_;
+  std::vector<MixtureFit> runs_;
 };
 
 std::vector<std::vector<int>> Climber::moved() const {
@@ -182,6 +192,28 @@ std::vector<std::vector<int>> Climber::moved() const {
   return out;
 }
 
+// Models so far behind the best, by BIC and by AIC, that better starts would not bring them to the front.
+std::vector<char> far_behind(const std::vector<Climber>& climbers, double share, const MixtureSearch& how) {
+  std::vector<char> out(climbers.size(), 0);
+  for (bool heavily : {false, true}) {
+    std::vector<double> value;
+    for (const Climber& c : climbers) {
+      const MixtureFit& fit = c.best_so_far();
+      const double rows = static_cast<double>(c.rows().rows());
+      value.push_back(fit.failed || fit.floored
+                          ? HUGE_VAL
+                          : mixture_criterion(fit, heavily ? std::log(rows) : 2.0, how.em.estimate_freedom));
+    }
+    const double best = *std::min_element(value.begin(), value.end());
+    for (std::size_t m = 0; m < value.size(); ++m) {
+      const double rows = static_cast<double>(climbers[m].rows().rows());
+      out[m] += std::isfinite(value[m]) && value[m] - best > std::max(share * rows, 50.0);
+    }
+  }
+  for (char& is : out) is = is == 2;
+  return out;
+}
+
 }  // namespace
 
 std::size_t mixture_parameters(const MixtureModel& model, std::size_t k, std::size_t d, bool estimated_freedom) {
@@ -189,10 +221,9 @@ std::size_t mixture_parameters(const MixtureModel& model, std::size_t k, std::si
          (model.tails == Tails::heavy && estimated_freedom ? 1 : 0);
 }
 
-double mixture_bic(const MixtureFit& fit, std::size_t rows, bool estimated_freedom) {
+double mixture_criterion(const MixtureFit& fit, double charge, bool estimated_freedom) {
   return -2.0 * fit.log_likelihood +
-         std::log(static_cast<double>(rows)) *
-             static_cast<double>(mixture_parameters(fit.model, fit.components, fit.cols, estimated_freedom));
+         charge * static_cast<double>(mixture_parameters(fit.model, fit.components, fit.cols, estimated_freedom));
 }
 
 std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vector<MixtureModel>& models,
@@ -206,7 +237,10 @@ std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vec
   std::vector<Climber> climbers;
   for (const MixtureModel& model : models) climbers.emplace_back(rows, model, components, each, watch);
   const std::size_t threads = by_model ? how.threads : 1, many = models.size();
-  in_parallel(many, threads, [&](std::size_t m) { climbers[m].try_starts(starts, how.kept); });
+  in_parallel(many, threads, [&](std::size_t m) { climbers[m].begin(starts); });
+  std::vector<char> far = far_behind(climbers, 2.0 * how.far, how);
+  in_parallel(many, threads, [&](std::size_t m) { climbers[m].go_on(far[m] ? 1 : how.kept); });
+  far = far_behind(climbers, how.far, how);
   std::vector<char> changed(many, 1);
   const auto by_bic = [&] {
     std::vector<std::size_t> order(many);
@@ -216,7 +250,7 @@ std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vec
     return order;
   };
   // Groups found by one model are tried as starts of the others: the different ones of the best models that have moved.
-  const auto exchange = [&] {
+  const auto exchange = [&](std::size_t for_far) {
     std::vector<std::vector<int>> label;
     for (std::size_t m : by_bic()) {
       if (!changed[m] || climbers[m].found().fit.failed || label.size() == how.exchanged) continue;
@@ -225,16 +259,23 @@ std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vec
     }
     std::vector<const int*> begin;
     for (const std::vector<int>& one : label) begin.push_back(one.data());
-    in_parallel(many, threads, [&](std::size_t m) { changed[m] = climbers[m].try_starts(begin, 2); });
+    in_parallel(many, threads, [&](std::size_t m) {
+      const std::size_t few = far[m] ? std::min(for_far, begin.size()) : begin.size();
+      changed[m] = 0;
+      if (few == 0) return;
+      climbers[m].begin({begin.begin(), begin.begin() + static_cast<std::ptrdiff_t>(few)});
+      changed[m] = climbers[m].go_on(far[m] ? 1 : 2);
+    });
+    far = far_behind(climbers, how.far, how);
   };
-  if (components > 1 && many > 1 && how.exchanges > 0) exchange();
+  if (components > 1 && many > 1 && how.exchanges > 0) exchange(how.far_exchanged);
   const std::vector<std::size_t> order = by_bic();
   in_parallel(std::min(many, how.moved), threads, [&](std::size_t at) {
     if (climbers[order[at]].try_moves()) changed[order[at]] = 1;
   });
   for (std::size_t round = 1; components > 1 && many > 1 && round < how.exchanges; ++round) {
     if (std::count(changed.begin(), changed.end(), 1) == 0) break;
-    exchange();
+    exchange(0);
   }
   std::vector<MixtureFound> out;
   for (Climber& c : climbers) {

@@ -19,6 +19,8 @@ struct MixtureSearch {
                                   // 2000, doi:10.1162/089976600300015088)
   std::size_t turns = 3;          // most such gains
   std::size_t moved = 3;          // models that are moved so, the best by BIC
+  double far = 0.2;               // models that are this times the rows behind start from the groups of
+  std::size_t far_exchanged = 2;  // so many others only
   std::size_t threads = 1;
   EmSettings em;
 };
@@ -30,8 +32,8 @@ struct MixtureFound {
   double certainty = 0.0;       // sum over rows of the log probability of the component they belong to most
 };
 
-// -2 log L + p log n
-double mixture_bic(const MixtureFit& fit, std::size_t rows, bool estimated_freedom);
+// -2 log L + `charge` for every parameter
+double mixture_criterion(const MixtureFit& fit, double charge, bool estimated_freedom);
 std::size_t mixture_parameters(const MixtureModel& model, std::size_t components, std::size_t cols,
                                bool estimated_freedom);
 

@@ -101,4 +101,4 @@ eval_steps <- function(partition) {
 }
 
 # A sweep without reference tables, resampling and gate, where those are not what is tested.
-quick_sweep <- function(ready, ...) fl_sweep(ready, ..., indices = "fast")
+quick_sweep <- function(ready, methods = "kmeans", ...) fl_sweep(ready, methods, ..., indices = "fast")

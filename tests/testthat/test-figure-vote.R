@@ -62,7 +62,7 @@ test_that("several methods stand in one panel an index, each with its voted coun
 test_that("repeats are drawn from lowest to highest, with the picks of each", {
   sweep <- quick_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 1), k = 2:6, repeats = 4)
   vote <- fl_vote(sweep)
-  curves <- curve_values(sweep, vote)
+  curves <- curve_values(vote)
   values <- as.data.frame(sweep)
   at <- function(k) values$value[values$index == "silhouette" & values$k == k]
   mine <- curves[curves$index == "silhouette", ]

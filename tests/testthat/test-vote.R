@@ -50,7 +50,7 @@ test_that("an index without weight is shown and does not vote; one that prefers 
 })
 
 test_that("indices without a vote say what they pick, or that they pick nothing, until they are given one", {
-  sweep <- fl_sweep(fl_prepare(heap_data()), k = 1:2, indices = c("calinski_harabasz", "hartigan", "bic"))
+  sweep <- fl_sweep(fl_prepare(heap_data()), "kmeans", k = 1:2, indices = c("calinski_harabasz", "hartigan", "bic"))
   shown <- grep("^Shown without a vote", format(fl_vote(sweep)), value = TRUE)
   expect_equal(shown, "Shown without a vote: hartigan picks none and bic picks 2.")
   expect_false(any(grepl("Hartigan.* abstain", fl_facts(fl_vote(sweep)))))
@@ -176,7 +176,7 @@ test_that("with repeats the middle value votes", {
 })
 
 test_that("families agreeing or not is told in one sentence", {
-  vote <- fl_vote(fl_sweep(water_ready(), k = 1:10, indices = c("elbow", "calinski_harabasz", "silhouette")))
+  vote <- fl_vote(fl_sweep(water_ready(), "kmeans", k = 1:10, indices = c("elbow", "calinski_harabasz", "silhouette")))
   expect_match(fl_facts(vote), "^Two of 3 families put 5 first; pairs would take 3\\.$", all = FALSE)
   expect_equal(family_firsts(vote$shares)[["pairs"]], 3)
 })
