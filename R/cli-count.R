@@ -43,6 +43,7 @@ cli_vote <- function(ready, options, counts = options$k) {
 
 vote_json <- function(vote) {
   list(facts = I(fl_facts(vote)), k = vote$k, verdict = vote$verdict, margin = vote$margin, runner_up = vote$runner_up,
+       class = vote$class, lead = vote$lead, voters = vote$voters,
        settled = vote$settled,
        method = vote$method, preparation = vote$preparation, points = vote$points,
        ballots = vote$ballots[, c("index", "family", "weight", "k", "rank", "value")], abstained = vote$abstained,

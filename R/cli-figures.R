@@ -20,9 +20,10 @@ make_folder <- function(folder) {
 }
 
 partition_figures <- function(partition, agreement) {
-  Filter(Negate(is.null), list(
+  own <- names(own_views(partition))
+  Filter(Negate(is.null), c(list(
     groups = autoplot(partition),
     silhouettes = if (has_silhouettes(partition)) autoplot(partition, view = "silhouette"),
     agreement = if (!is.null(agreement)) autoplot(agreement)
-  ))
+  ), stats::setNames(lapply(own, function(view) autoplot(partition, view = view)), own)))
 }

@@ -65,6 +65,21 @@ autoplot.fl_partition <- function(object, view = "plane", columns = NULL, truth 
                                      angle = angle))
 }
 
+# The views that only this partition's method has, and what each shows.
+own_views <- function(partition) {
+  if (!is.null(partition$placed) || is.null(partition$ready$x) || partition$k < 1L) {
+    return(character())
+  }
+  switch(partition$method$key,
+    mixture = c(density = "The density of the mixture beside the density of the rows",
+                uncertain = "Which rows are uncertain"),
+    linkage = c(dendrogram = "The tree of merges, cut at the groups"),
+    dbscan = c(radius = "The sorted distances that the radius is suggested from"),
+    hdbscan = c(tree = "The condensed tree with the branches chosen"),
+    character()
+  )
+}
+
 group_views <- function() {
   list(plane = function(object, asked) draw_plane(object, asked$columns, asked$truth),
        silhouette = function(object, asked) draw_silhouettes(object),

@@ -121,9 +121,9 @@ collapsed <- function(fit) fit$failed || fit$floored
 mixture_how <- function(settings) {
   estimated <- identical(settings$freedom, "estimated")
   list(short_rounds = 15L, kept = 3L, max_rounds = as.integer(settings$max_rounds), exchanges = 2L, exchanged = 6L,
-       far = 0.2, moves = if (settings$restarts > 0L) 20L else 0L, turns = 3L, moved = 3L, tolerance = settings$tolerance,
-       floor = settings$floor, freedom = if (estimated) 4 else settings$freedom, estimate_freedom = estimated,
-       threads = thread_count())
+       far = 0.2, moves = if (settings$restarts > 0L) 20L else 0L, turns = 3L, moved = 3L,
+       tolerance = settings$tolerance, floor = settings$floor, freedom = if (estimated) 4 else settings$freedom,
+       estimate_freedom = estimated, threads = thread_count())
 }
 
 # Partitions to begin from, a column each: cuts of two ward trees, and k-means, each of the rows and of the rows with

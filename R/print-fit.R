@@ -35,6 +35,10 @@ format.fl_partition <- function(x, ...) {
 
 #' @export
 print.fl_methods <- function(x, ...) {
+  if (!all(c("key", "label", "when", "shape", "needs") %in% names(x))) {
+    class(x) <- setdiff(class(x), "fl_methods")  # some of its columns
+    return(print(x, ...))
+  }
   lines <- lapply(seq_len(nrow(x)), function(i) {
     c(paste0(x$key[i], ": ", x$label[i]),
       hanging_lines(c("use when", "assumes", "needs"), c(x$when[i], x$shape[i], x$needs[i])))

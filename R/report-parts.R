@@ -18,7 +18,7 @@ partition_parts <- function(x) {
       placed = x$placed, partition = x, vote = x$vote, agreement = agreement, profile = profile, paths = paths,
       mismatches = if (!is.null(agreement)) fl_mismatches(agreement), cards = group_cards(profile),
       outcome = course_of(x), steps = fl_steps(x), untried = report_untried(x),
-      silhouettes = has_silhouettes(x), turnable = function() turnable_space(x),
+      silhouettes = has_silhouettes(x), own = own_views(x), turnable = function() turnable_space(x),
       why = if (!is.null(x$vote)) vote_figures(x$vote), lineage = lineage_of(x$vote, x),
       footer = made_with(x$seed)
     )
@@ -162,14 +162,18 @@ report_untried <- function(x) {
   }
   c(paste0("Methods other than ", method_said(x$method), "."), paste0("Preparations other than \u201c", x$ready$name,
                                                                       "\u201d."),
-    paste0("Counts other than ", x$k, "."), unseen_shapes)
+    paste0("Counts other than ", x$k, "."), unseen_shapes(list(x$method)))
 }
 
 vote_untried <- function(vote) {
   sweep <- vote$sweep
   c(paste0("Methods other than ", listed(vapply(sweep$methods, method_said, "")), "."),
     paste0("Preparations other than \u201c", listed(names(sweep$ready)), "\u201d."),
-    paste0("Counts beyond ", count_range(sweep$k), "."), unseen_shapes)
+    paste0("Counts beyond ", count_range(sweep$k), "."), unseen_shapes(sweep$methods))
 }
 
-unseen_shapes <- "Mixtures, which see groups that are not round."
+unseen_shapes <- function(methods) {
+  keys <- vapply(methods, `[[`, "", "key")
+  c(if (!"mixture" %in% keys) "Mixtures, which see stretched groups and stray rows.",
+    if (!any(c("dbscan", "hdbscan") %in% keys)) "Density (dbscan, hdbscan), which sees groups in curves among noise.")
+}

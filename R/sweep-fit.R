@@ -9,8 +9,8 @@
 #' groups than distinct rows) is kept with its reason; the others go on.
 #'
 #' @param ready A preparation, or a named list of several.
-#' @param methods Keys of methods, [fl_method()] objects, or a list of both. By itself k-means and mixtures side by side,
-#'   whose votes [fl_vote()] takes together; mixtures take most of the time on large tables.
+#' @param methods Keys of methods, [fl_method()] objects, or a list of both. By itself k-means and mixtures side by
+#'   side, which [fl_vote()] hears together; mixtures take most of the time on large tables.
 #' @param k Whole numbers: the counts to try.
 #' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count
 #'   too rarely, with reference tables and resampling; `"fast"`: without those two, for a first look; `"all"`. Whether

@@ -61,7 +61,7 @@ decided_count <- function(vote) {
   if (is.null(vote$settled) && vote$verdict %in% undecided) {
     fl_abort("undecided", paste0("The vote's verdict is ", quoted(vote$verdict), "."),
              found = if (!is.na(vote$k)) paste0("Most points: ", vote$k,
-                                                if (!is.na(vote$margin)) paste0("; margin ", margin_said(vote$margin)),
+                                                if (!is.na(vote$margin)) paste0("; ", evidence_said(vote)),
                                                 "."),
              advice = "fl_settle(vote, k = , reason = ) decides it and keeps the reason.")
   }

@@ -89,7 +89,7 @@ other_votes <- function(votes, vote, contest) {
   points <- if (is.null(points)) rep(NA_real_, length(votes)) else points
   preparation <- take("preparation", "")
   tibble::tibble(preparation = preparation, method = take("method", ""), k = take("k", 0L),
-                 verdict = take("verdict", ""), margin = take("margin", 0),
+                 verdict = take("verdict", ""), margin = take("margin", 0), evidence = vapply(votes, evidence_said, ""),
                  points = ifelse(preparation == vote$preparation, points, NA_real_), alike = alike)
 }
 

@@ -24,8 +24,8 @@ vote_headline <- function(x) {
   if (x$verdict == "no groups") {
     return(paste0("No evidence of groups (p = ", p_said(x$structure$p), ")."))
   }
-  evidence <- paste0("margin ", margin_said(x$margin), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
-  if (x$verdict == "no clear count" && reaches(x$margin, weak_margin)) {
+  evidence <- paste0(evidence_said(x), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
+  if (x$verdict == "no clear count" && x$at_end) {
     return(paste0("No clear count, by ", voted_method(x), ": most points for ", k, ", the largest count tried (",
                   evidence, ")."))
   }
@@ -34,6 +34,14 @@ vote_headline <- function(x) {
                   ", but hardly more than for others (", evidence, ")."))
   }
   paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", evidence, ").")
+}
+
+# How clear a vote is, in words; `""` where there was nothing to compare.
+evidence_said <- function(x) {
+  if (is.na(x$margin)) ""
+  else if (!decides_alone(x)) paste0("margin ", margin_said(x$margin, margin_limits(x)))
+  else if (isTRUE(x$lead >= 0)) paste0("BIC ", digits3(x$lead), " below the next")
+  else "the two ballots of BIC differ"
 }
 
 # What the gate said, and what the indices would have said without it.
@@ -217,7 +225,7 @@ other_facts <- function(x) {
   paste0("By itself, ", label, ifelse(finds, " finds ", ifelse(alone, " gives ", " votes for ")),
          ifelse(is.na(x$others$k), "none", x$others$k),
          ifelse(finds, "", ifelse(alone, ", with no other count to compare", paste0(": ", x$others$verdict))),
-         ifelse(is.na(x$others$margin), "", paste0(" (margin ", margin_said(x$others$margin), ")")),
+         ifelse(nzchar(x$others$evidence), paste0(" (", x$others$evidence, ")"), ""),
          ifelse(is.na(x$others$alike), "", paste0("; its groups and these: adjusted Rand ", fixed2(x$others$alike))),
          ".")
 }
@@ -228,7 +236,7 @@ decision_facts <- function(vote) {
     return(NULL)
   }
   if (is.null(vote$settled)) {
-    return(paste0("The count comes from a vote: ", vote$verdict, ", margin ", margin_said(vote$margin), "."))
+    return(paste0("The count comes from a vote: ", vote$verdict, ", ", evidence_said(vote), "."))
   }
   settled_fact(vote$settled)
 }

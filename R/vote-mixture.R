@@ -16,7 +16,8 @@ mixture_models <- function(sweep, preparation, method) {
 
 model_class <- function(structure, tails) ifelse(tails == "heavy", "heavy-tailed", structure_form(structure))
 
-# The class of the table, the model it is told from, and how far behind the best model of another class is.
+# The class of the table, the model it is told from, how far behind the best model of another class is, and the votes of
+# the mixture's family.
 table_class <- function(models) {
   if (NROW(models) == 0L) {
     return(NULL)
@@ -25,21 +26,25 @@ table_class <- function(models) {
   class <- model_class(models$structure, models$tails)
   others <- models$bic[class != class[best]]
   list(class = class[best], structure = models$structure[best], tails = models$tails[best], k = models$k[best],
-       lead = if (length(others) > 0L) min(others) - models$bic[best] else NA_real_, models = models_tried(models))
+       lead = if (length(others) > 0L) min(others) - models$bic[best] else NA_real_, models = models_tried(models),
+       votes = Inf)
 }
 
 models_tried <- function(models) nrow(unique(models[c("structure", "tails")]))
 
-mixture_index <- function() {
-  declare_index("mixture_bic", across = function(set) NULL, label = "BIC of mixtures (Schwarz 1978)",
-                family = "mixture", direction = "lower", from = 1L, tier = "fast", source = "Schwarz 1978",
-                rule = paste("smallest value, one group allowed, over the structures whose components have only their",
-                             "form in common, and over heavy tails"))
+# One ballot of all models, one of those whose components have only their form in common and of heavy tails. Where
+# components differ in just what a structure holds in common, it gains more by one component more than it pays.
+mixture_ballots <- function() {
+  declared <- function(key, label, over) {
+    declare_index(key, across = function(set) NULL, label = label, family = "mixture", direction = "lower", from = 1L,
+                  tier = "fast", source = "Schwarz 1978",
+                  rule = paste0("smallest value, one group allowed, over ", over))
+  }
+  list(bic_all = declared("bic_all", "BIC of all mixtures", "all covariance structures and tails"),
+       bic_free = declared("bic_free", "BIC of free mixtures", "free structures and heavy tails"))
 }
 
-# Structures with something in common gain more by a component than they pay, where components differ in just that: they
-# tell the class, but do not vote.
-voting_models <- function(models) {
+free_models <- function(models) {
   free <- models$tails == "heavy" | models$k == 1L |
     models$structure %in% c("spherical/volume", "diagonal/volume+shape", "general/volume+shape+orientation")
   if (any(free)) models[free, ] else models
@@ -47,36 +52,51 @@ voting_models <- function(models) {
 
 # The smallest BIC at every count, in the form of a sweep's values.
 mixture_values <- function(models, sweep, preparation, method) {
-  models <- voting_models(models)
   cells <- unique(sweep$cells[sweep$cells$preparation == preparation & sweep$cells$method == method &
                                 sweep$cells$asked, c("k", "repeat")])
-  value <- vapply(seq_len(nrow(cells)), function(i) {
-    mine <- models$bic[models$k == cells$k[i] & models$`repeat` == cells$`repeat`[i]]
-    if (length(mine) > 0L) min(mine) else NA_real_
-  }, 0)
-  tibble::tibble(preparation = preparation, method = method, k = cells$k, `repeat` = cells$`repeat`,
-                 index = "mixture_bic", value = value, error = NA_real_, covered = 1,
-                 reason = ifelse(is.na(value), "no mixture of that many components could be fitted", ""))
+  smallest <- function(index, models) {
+    value <- vapply(seq_len(nrow(cells)), function(i) {
+      mine <- models$bic[models$k == cells$k[i] & models$`repeat` == cells$`repeat`[i]]
+      if (length(mine) > 0L) min(mine) else NA_real_
+    }, 0)
+    tibble::tibble(preparation = preparation, method = method, k = cells$k, `repeat` = cells$`repeat`, index = index,
+                   value = value, error = NA_real_, covered = 1,
+                   reason = ifelse(is.na(value), "no mixture of that many components could be fitted", ""))
+  }
+  vctrs::vec_rbind(smallest("bic_all", models), smallest("bic_free", free_models(models)))
 }
 
-# Votes of the mixture's family by the class of the table, where each family of k-means indices has one. `Inf`: it
-# decides alone. Set on the tuning tables of bench/recovery.R.
-class_votes <- c(spherical = 3, diagonal = 12, general = Inf, `heavy-tailed` = Inf)
+# Votes of the mixture's family, where each family of k-means indices has one; `Inf`: it decides alone. BIC is a limit
+# for many rows: in small tables it is one voice more. Set on the tuning tables of bench/recovery.R.
+mixture_votes <- function(class, rows) {
+  if (rows < few_rows) few_votes else if (class %in% c("general", "heavy-tailed")) Inf else 12
+}
+
+few_rows <- 100L
+few_votes <- 4
+
+# How far the BIC of a count lies below that of every other count of two or more, in the ballot in which it is less.
+bic_lead <- function(values, k) {
+  leads <- vapply(names(mixture_ballots()), function(index) {
+    mine <- values[values$index == index & values$k >= 2L, ]
+    middle <- vapply(split(mine$value, mine$k), middle_of, 0)
+    at <- as.integer(names(middle)) %in% k
+    if (!any(at & !is.na(middle)) || all(is.na(middle[!at]))) NA_real_ else min(middle[!at], na.rm = TRUE) - middle[at]
+  }, 0)
+  min(leads)
+}
 
 # The weights of a vote with a mixture; an index the caller gave a weight keeps it.
-class_weights <- function(used, class, together, given = NULL) {
+class_weights <- function(used, class, given = NULL) {
   if (is.null(class)) {
     return(used)
   }
-  votes <- if (together) class_votes[[class$class]] else Inf
-  if (is.finite(votes)) used$family$mixture <- votes * used$family$mixture
-  else used$index[setdiff(names(used$index), c("mixture_bic", names(given)))] <- 0
+  if (is.finite(class$votes)) used$family$mixture <- class$votes * used$family$mixture
+  else used$index[setdiff(names(used$index), c(names(mixture_ballots()), names(given)))] <- 0
   used
 }
 
-decides_alone <- function(vote) {
-  !is.null(vote$class) && (length(vote$voters) == 1L || is.infinite(class_votes[[vote$class$class]]))
-}
+decides_alone <- function(vote) !is.null(vote$class) && is.infinite(vote$class$votes)
 
 class_words <- c(spherical = "round groups", diagonal = "groups stretched along the columns",
                  general = "groups stretched in any direction", `heavy-tailed` = "groups with stray rows")
@@ -87,7 +107,7 @@ class_fact <- function(x) {
   if (is.null(class) || x$verdict == "no groups") {
     return(NULL)
   }
-  bic <- x$ballots[x$ballots$index == "mixture_bic" & x$ballots$rank == 1L, ]
+  first <- family_firsts(x$shares)["mixture"]
   k <- if (is.null(x$settled)) x$k else x$settled$voted
   c(
     paste0("Class of the table: ", class$class, " (", class_words[[class$class]], "); of ",
@@ -96,8 +116,8 @@ class_fact <- function(x) {
            if (!is.na(class$lead)) paste0(", ", digits3(class$lead), " below the best of another class"), ". ",
            if (length(x$voters) == 1L) "BIC decides alone."
            else if (decides_alone(x)) "In this class BIC decides alone."
-           else paste0("In this class it has ", spelt(class_votes[[class$class]]), " votes, every other family one.")),
-    if (nrow(bic) > 0L && !is.na(k) && bic$k != k) paste0("By its ballot alone it would be ", bic$k, "."),
-    if (!is.na(k) && class$k != k && class$k != 1L) paste0("The model with the smallest BIC has ", class$k, ".")
+           else paste0("Here BIC has ", spelt(class$votes), " votes, every other family one.")),
+    if (!is.na(first) && !is.na(k) && first != k) paste0("By BIC alone it would be ", first, "."),
+    if (!is.na(k) && class$k != k) paste0("The model with the smallest BIC has ", counted(class$k, "component"), ".")
   )
 }

@@ -7,13 +7,37 @@ weak_margin <- 0.10
 # Verdicts without a count to go on with.
 undecided <- c("no clear count", "no groups")
 
-# Share of judging tables in which votes of a set of indices with this verdict found the known count: separated or
-# overlapping round groups, and elongated or heavy-tailed ones.
+# Share of judging tables in which votes of a set of indices with this verdict found the known count, by k-means alone:
+# separated or overlapping round groups, and elongated or heavy-tailed ones.
 verdict_rates <- list(
   standard = list(clear = c("19 of 20", "4 of 5"), weak = c("3 of 4", "1 of 2"),
                   `no clear count` = c("3 of 5", "2 of 5")),
   fast = list(clear = c("9 of 10", "2 of 3"), weak = c("2 of 3", "1 of 3"), `no clear count` = c("1 of 2", "1 of 3"))
 )
+
+# The same of votes with a mixture, by how it weighs: beside k-means in tables of few rows, beside it in others, alone
+# by the class of the table, and without k-means. `from`: the least margin, or of BIC alone the least lead, for the
+# word.
+mixture_rates <- list(
+  few = list(from = c(clear = 0.10, weak = 0.05),
+             right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
+  beside = list(from = c(clear = 0.10, weak = 0.05),
+                right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
+  alone = list(from = c(clear = 5, weak = 0), right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
+  only = list(from = c(clear = 5, weak = 0), right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2"))
+)
+
+mixture_kind <- function(vote) {
+  if (length(vote$voters) == 1L) "only" else if (decides_alone(vote)) "alone"
+  else if (vote$class$votes <= few_votes) "few" else "beside"
+}
+
+mixture_verdict <- function(vote, at_end) {
+  from <- mixture_rates[[mixture_kind(vote)]]$from
+  evidence <- if (decides_alone(vote)) vote$lead else vote$margin
+  if (is.na(vote$margin) || is.na(evidence) || at_end || !reaches(evidence, from[["weak"]])) "no clear count"
+  else if (reaches(evidence, from[["clear"]])) "clear" else "weak"
+}
 
 # Where all families agree on the first and the second place the margin cannot exceed one sixth: agreement counts too.
 # A winner at the end of the counts may stand for any larger one.
@@ -27,10 +51,13 @@ verdict_of <- function(margin, firsts, families, at_end = FALSE) {
 reaches <- function(margin, limit) margin >= limit - tie_width
 
 # Two digits, unless rounding would lift the margin over a limit it does not reach.
-margin_said <- function(margin) {
-  limits <- c(weak_margin, clear_margin)
+margin_said <- function(margin, limits = c(weak_margin, clear_margin)) {
   short <- vapply(margin, function(m) isTRUE(any(!reaches(m, limits) & round(m, 2) >= limits)), NA)
   paste0(ifelse(short, "just below ", ""), fixed2(margin))
+}
+
+margin_limits <- function(vote) {
+  if (is.null(vote$class)) c(weak_margin, clear_margin) else rev(mixture_rates[[mixture_kind(vote)]]$from)
 }
 
 # The count each family puts first.
@@ -66,10 +93,13 @@ temper <- function(vote, measured) {
   vote
 }
 
-# The set of indices, "standard" or "fast", that a vote is like the measured ones with: by k-means of plain rows, the
-# set's weights, three ranks, all counts from one or two to eight or more. NA for others.
+# The set of indices, "standard" or "fast", that a vote is like the measured ones with: by k-means of plain rows, a
+# mixture as it is by itself, or both, the set's weights, three ranks, all counts from one or two to eight or more. NA
+# for others.
 measured_set <- function(sweep, voters, counting) {
-  plain <- length(voters) == 1L && plain_kmeans(sweep$methods[[voters]])
+  plain <- all(vapply(sweep$methods[voters], function(method) {
+    plain_kmeans(method) || method$key == "mixture" && length(method$changed) == 0L
+  }, NA))
   k <- sweep$k
   whole <- k[1L] <= 2L && max(k) >= 8L && max(k) <= 15L && all(diff(k) == 1L)
   like <- vapply(names(verdict_rates), function(set) setequal(names(sweep$indices), names(as_indices(set))), NA)
@@ -85,6 +115,11 @@ track_fact <- function(vote) {
     return(if (is.null(vote$lowered)) {
       "How often votes with this method, these indices, counts and weights are right has not been measured."
     })
+  }
+  if (!is.null(vote$class)) {
+    return(paste0("Votes like this one found the known count in ",
+                  mixture_rates[[mixture_kind(vote)]]$right[[vote$verdict]], " simulated tables with round, elongated ",
+                  "or heavy-tailed groups."))
   }
   rates <- verdict_rates[[vote$measured]][[vote$verdict]]
   paste0("Votes like this one found the known count in ", rates[1L], " simulated tables with round groups and in ",

@@ -1,5 +1,5 @@
 # Labelled tables in the manner of Milligan & Cooper (1985), doi:10.1007/BF02294245, and tables without groups: lists
-# of functions that each draw one, as `x` and the count `k`.
+# of functions that each draw one, as `x`, the count `k` and the `group` of each row.
 # The study clustered its tables in the units they were drawn in; `recipe scaled` are the same tables with every column
 # brought to one spread, as all others are, which takes weight from the one column that separates the groups.
 
@@ -24,7 +24,7 @@ recipe <- function() {
   for (j in seq_len(d)[-1]) middle[, j] <- runif(k, 0, range * 2 / 3)
   group <- rep(seq_len(k), sizes)
   draw <- function(n) qnorm(runif(n, pnorm(-1.5), pnorm(1.5)))
-  list(x = middle[group, ] + sd[group, ] * matrix(draw(length(group) * d), ncol = d), k = k)
+  list(x = middle[group, ] + sd[group, ] * matrix(draw(length(group) * d), ncol = d), k = k, group = group)
 }
 
 # Means, drawn ever wider until each two lie `apart` from each other.
@@ -47,7 +47,7 @@ round_groups <- function(apart, k = sample(2:8, 1)) {
   d <- sample(2:8, 1)
   n <- sample(150:500, 1)
   group <- rep(seq_len(k), sizes_of(n, k, runif(1) < 0.5))
-  list(x = places(k, d, apart)[group, ] + matrix(rnorm(length(group) * d), ncol = d), k = k)
+  list(x = places(k, d, apart)[group, ] + matrix(rnorm(length(group) * d), ncol = d), k = k, group = group)
 }
 
 # Stretched and turned, each group its own way.
@@ -64,7 +64,7 @@ elongated <- function() {
     x[rows, ] <- x[rows, ] + matrix(rnorm(length(rows) * d),
                                     ncol = d) %*% diag(exp(runif(d, log(0.3), log(3)))) %*% turn
   }
-  list(x = x, k = k)
+  list(x = x, k = k, group = group)
 }
 
 # Heavy tails and columns of noise.

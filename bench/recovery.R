@@ -7,6 +7,7 @@
 # with another method beside, without fitting the first again.
 library(fjordline)
 source("bench/recovery-tables.R")
+source("bench/recovery-joined.R")
 tables <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "40"))
 methods <- strsplit(Sys.getenv("FJORDLINE_BENCH_METHODS", "kmeans"), ",")[[1]]
 workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
@@ -55,29 +56,15 @@ for (failed in Filter(function(d) inherits(d, "try-error"), done)) cat("failed:"
 
 # --- votes
 
-# The same sweep with fewer indices; the set "fast" has no reference tables to test the elbow, and fewer for the gate.
+# The set "fast" has no reference tables to test the elbow, and fewer for the gate.
 voted <- function(sweep, set, by = NULL) {
-  sweep$indices <- getFromNamespace("as_indices", "fjordline")(set)  # as they are now
-  keys <- names(sweep$indices)
-  sweep$values <- sweep$values[sweep$values$index %in% keys, ]
-  sweep$beside <- sweep$beside[sweep$beside$index %in% keys, ]
+  sweep <- with_indices(sweep, set)
   if (set == "fast") {
     sweep$structure <- list(list(euclidean = fl_structure(sweep$ready[[1]], sets = 39)))
     names(sweep$structure) <- names(sweep$ready)
     sweep$values$reason[sweep$values$index == "elbow" & !is.na(sweep$values$value)] <- ""
   }
   fl_vote(sweep, by = by)
-}
-
-# The stored sweeps of several methods over one table, as fl_sweep() would have made them at once: what fl_vote() makes
-# of several methods is then judged without fitting any again.
-joined <- function(sweeps) {
-  out <- sweeps[[1]]
-  for (field in c("methods", "fits")) out[[field]] <- do.call(c, lapply(unname(sweeps), `[[`, field))
-  for (field in c("cells", "values", "beside", "returns", "gaps")) {
-    out[[field]] <- do.call(rbind, lapply(unname(sweeps), `[[`, field))
-  }
-  out
 }
 
 look <- function(job) {

@@ -111,6 +111,7 @@ test_that("a method that finds the count itself is fitted once and keeps its own
 
 test_that("the catalogue of methods has the settings and sources of every one", {
   catalogue <- fl_methods()
+  expect_silent(utils::capture.output(print(catalogue[, c("key", "when")])))  # some columns are a plain table
   expect_true(all(nzchar(catalogue$source)) && all(nzchar(catalogue$shape)))
   expect_match(catalogue$settings[catalogue$key == "kmeans"], "restarts = 25, seeding = spread, metric = euclidean")
 })

@@ -1,0 +1,141 @@
+# Votes with mixtures: the class of the table, the ballots of BIC, and what they weigh.
+
+# Two long groups side by side, each turned its own way: k-means cuts them across.
+long_groups <- function(n = 75) {
+  withr::with_seed(4, {
+    draw <- function(turn, at) {
+      x <- cbind(stats::rnorm(n, sd = 6), stats::rnorm(n, sd = 0.5))
+      x %*% matrix(c(cos(turn), sin(turn), -sin(turn), cos(turn)), 2) + rep(at, each = n)
+    }
+    ready_from(rbind(draw(0.6, c(0, 0)), draw(0.9, c(2, 8))))
+  })
+}
+
+both <- function(ready, k = 1:5, ...) {
+  fl_sweep(ready, list(fl_method("kmeans", restarts = 3), fl_method("mixture")), k = k, indices = "fast", ...)
+}
+
+models_of <- function(sweep) {
+  tried <- lapply(Filter(function(fit) !is.null(fit$model$tried), sweep$fits), function(fit) fit$model$tried)
+  models <- do.call(rbind, tried)
+  models[models$reason == "" & models$k %in% sweep$k, ]
+}
+
+test_that("the class is that of the model with the smallest BIC, and the ballots are the smallest BIC of every count", {
+  sweep <- both(long_groups())
+  vote <- fl_vote(sweep)
+  models <- models_of(sweep)
+  best <- models[which.min(models$bic), ]
+  expect_equal(vote$class[c("structure", "tails", "k")], as.list(best[c("structure", "tails", "k")]))
+  class <- ifelse(models$tails == "heavy", "heavy-tailed", sub("/.*", "", models$structure))
+  expect_equal(vote$class$class, class[which.min(models$bic)])
+  expect_equal(vote$class$lead, min(models$bic[class != vote$class$class]) - min(models$bic))
+  free <- models$structure %in% c("spherical/volume", "diagonal/volume+shape", "general/volume+shape+orientation") |
+    models$tails == "heavy" | models$k == 1
+  for (set in list(list("bic_all", models), list("bic_free", models[free, ]))) {
+    heard <- vote$values[vote$values$index == set[[1]], ]
+    expect_equal(heard$value, vapply(heard$k, function(k) min(set[[2]]$bic[set[[2]]$k == k]), 0))
+    ballot <- vote$ballots[vote$ballots$index == set[[1]], ]
+    later <- heard[heard$k >= 2, ]
+    expect_equal(ballot$k, later$k[order(later$value)])
+  }
+  leads <- vapply(c("bic_all", "bic_free"), function(index) {
+    mine <- vote$values[vote$values$index == index & vote$values$k >= 2, ]
+    min(mine$value[mine$k != vote$k]) - mine$value[mine$k == vote$k]
+  }, 0)
+  expect_equal(vote$lead, min(leads))
+})
+
+test_that("in the class general BIC decides alone, finds what k-means does not, and the groups are the mixture's", {
+  sweep <- both(long_groups())
+  vote <- fl_vote(sweep)
+  expect_equal(vote$class$class, "general")
+  expect_equal(c(vote$k, vote$voters), c("2", "kmeans(restarts = 3)", "mixture"))
+  expect_equal(vote$method, "mixture")
+  expect_setequal(vote$ballots$index[vote$ballots$weight > 0], c("bic_all", "bic_free"))
+  expect_equal(unique(vote$shares$family), "mixture")
+  expect_match(fl_facts(vote)[1], "^Two groups, by Gaussian mixture: .*BIC [0-9.]+ below the next, runner-up")
+  expect_match(fl_facts(vote), "^Class of the table: general \\(groups stretched in any direction\\); of 28 mixture", all = FALSE)
+  expect_match(fl_facts(vote), "In this class BIC decides alone", all = FALSE)
+  expect_identical(fl_labels(fl_take(vote)), fl_labels(fl_take(sweep, "mixture", 2)))
+  # an index that is given a weight is heard all the same
+  heard <- fl_vote(sweep, weights = c(silhouette = 1))
+  expect_setequal(unique(heard$shares$family), c("mixture", "pairs"))
+  # each of the two by itself
+  expect_null(fl_vote(sweep, by = list(method = "kmeans"))$class)
+  expect_false("mixture" %in% fl_vote(sweep, by = list(method = "kmeans"))$shares$family)
+  alone <- fl_vote(sweep, by = list(method = "mixture"))
+  expect_equal(alone$voters, "mixture")
+  expect_match(fl_facts(alone), "^By itself, kmeans", all = FALSE)
+})
+
+test_that("in small tables k-means is heard too, and of round groups the partition is its own", {
+  sweep <- both(fl_prepare(heap_data()), k = 1:6)
+  vote <- fl_vote(sweep)
+  expect_lt(nrow(sweep$ready[[1]]$x), 100)
+  expect_equal(vote$class$votes, 4)
+  expect_equal(sum(vote$shares$points[vote$shares$family == "mixture"]), 4 * 6)
+  expect_equal(vote$k, 3)
+  expect_setequal(vote$shares$family, c("curve", "separation", "pairs", "mixture"))
+  expect_equal(vote$method, if (vote$class$class == "spherical") "kmeans(restarts = 3)" else "mixture")
+  expect_match(fl_facts(vote)[1], "^Three groups, by k-means .*and Gaussian mixture")
+  expect_match(fl_facts(vote), "Here BIC has four votes, every other family one", all = FALSE)
+  points <- total_points(family_points(vote$ballots, vote$used, "ranked", 3), 1:6)
+  expect_equal(vote$points, points)
+})
+
+test_that("what the mixture weighs goes by class and rows", {
+  expect_equal(vapply(c("spherical", "diagonal", "general", "heavy-tailed"), mixture_votes, 0, rows = 99), rep(4, 4),
+               ignore_attr = TRUE)
+  expect_equal(vapply(c("spherical", "diagonal", "general", "heavy-tailed"), mixture_votes, 0, rows = 100),
+               c(12, 12, Inf, Inf), ignore_attr = TRUE)
+})
+
+test_that("evidence becomes words by its bands, and the largest count tried is never believed", {
+  vote <- function(votes, margin, lead, voters = c("k", "m")) {
+    list(voters = voters, class = list(votes = votes), margin = margin, lead = lead)
+  }
+  said <- function(...) mixture_verdict(vote(...), FALSE)
+  expect_equal(c(said(12, 0.1, 0), said(12, 0.099, 0), said(4, 0.05, 0), said(4, 0.049, 0)),
+               c("clear", "weak", "weak", "no clear count"))
+  expect_equal(c(said(Inf, 1 / 6, 5), said(Inf, 1 / 6, 4.9), said(Inf, 1 / 6, -1), said(Inf, NA, NA)),
+               c("clear", "weak", "no clear count", "no clear count"))
+  expect_equal(mixture_verdict(vote(12, 0.3, 50), TRUE), "no clear count")
+  for (kind in mixture_rates) {
+    share <- vapply(strsplit(kind$right, " of "), function(said) as.numeric(said[1]) / as.numeric(said[2]), 0)
+    expect_true(share[["clear"]] >= 0.9 && share[["weak"]] >= 0.65 && share[["weak"]] <= share[["clear"]])
+    expect_true(kind$from[["clear"]] > kind$from[["weak"]])
+  }
+})
+
+test_that("repeats vote by the smallest BIC of each, and their middle decides", {
+  sweep <- both(long_groups(30), k = 1:3, repeats = 2)
+  vote <- fl_vote(sweep)
+  expect_setequal(vote$values$`repeat`[vote$values$index == "bic_all"], 1:2)
+  expect_equal(vote$repeats$k[vote$repeats$index == "vote"], rep(vote$k, 2))
+})
+
+test_that("mixtures that cannot be fitted at all leave the vote to k-means", {
+  sweep <- both(ready_from(matrix(rep(c(1, 5, 9), each = 4) + 0, 12, 1)), k = 2:3)
+  expect_s3_class(fl_vote(sweep), "fl_vote")
+})
+
+test_that("the stretch of values that gives a count votes, as it was tried", {
+  seals <- fl_prepare(fl_demo("seal_haulouts"))
+  sweep <- fl_sweep(seals, c("dbscan", "hdbscan"), k = 2:12, indices = "dbcv")
+  vote <- fl_vote(sweep, by = list(method = "dbscan"))
+  tried <- sweep$values_tried[sweep$values_tried$method == "dbscan", ]
+  runs <- rle(tried$k)
+  for (i in which(vote$values$index == "stretch")) {
+    k <- vote$values$k[i]
+    expect_equal(vote$values$value[i], max(runs$lengths[runs$values == k]) / nrow(tried))
+  }
+  expect_equal(vote$k, 6)
+  # a single count has no margin, but holds over most values
+  one <- fl_vote(sweep, by = list(method = "hdbscan"))
+  expect_true(is.na(one$margin))
+  expect_equal(one$verdict, "weak")
+  expect_match(fl_facts(one)[1], "^Six groups, by HDBSCAN: weak \\(6 comes out over 8[0-9] % of the values of min_size, in a row")
+  # finding the counts itself, it cannot end at the largest of them
+  expect_false(any(grepl("largest count tried", fl_facts(fl_vote(sweep, by = list(method = "dbscan"))))))
+})
