@@ -2,7 +2,8 @@ verb_count <- function() {
   list(
     summary = "how many groups: a vote of the indices, told in sentences", files = "FILE",
     options = c(options_table, options_prepare, list(
-      option("methods", paste0("methods, a,b: ", methods_known()), "kmeans,mixture"),
+      option("methods", paste0("methods, a,b: ", methods_known(), " (kmeans,mixture; above ",
+                               thousands(mixture_most_rows), " rows kmeans)")),
       option("k", "counts to try", "1-10"),
       option("indices", "a set, fast, standard or all, or indices: a,b", "standard"),
       option("repeats", "fits of every cell", "1"),
@@ -34,6 +35,7 @@ count_next <- function(vote, file, options) {
 }
 
 cli_vote <- function(ready, options, counts = options$k) {
+  if (is.null(options$method)) options$methods <- options$methods %||% toString(standard_methods(list(ready)))
   weights <- split_numbers(options$weights, "weights", "silhouette=2,curve=0.5")
   sweep <- fl_sweep(ready, cli_methods(options), k = split_counts(counts),
                     indices = split_list(options$indices %||% "standard"),

@@ -1,6 +1,6 @@
 options_group <- function() {
   c(options_table, options_prepare, list(
-    option("method", paste0("method: ", methods_known()), "kmeans"),
+    option("method", paste0("method: ", methods_known(), " (kmeans; where a vote decides, its own)")),
     option("k", "count of groups; left out, a vote over 1-10 decides"),
     option("reason", "with --k: hold the vote, overrule it with --k, and keep this reason"),
     option("names", names_help),

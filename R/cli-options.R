@@ -221,7 +221,7 @@ cli_methods <- function(options) {
     split_settings(options$settings)
   )
   settings <- Filter(Negate(is.null), settings)
-  keys <- split_list(options$methods %||% options$method)
+  keys <- split_list(options$methods %||% options$method %||% "kmeans")
   known <- unique(unlist(lapply(keys, function(key) names(fl_method(key)$settings))))
   for (name in names(settings)) check_choice(name, known, "settings", what = "method")
   lapply(keys, function(key) {

@@ -7,7 +7,7 @@ method_mixture <- function() {
     fit = run_mixture, shared = mixture_trees, assign = assign_mixture, membership = mixture_memberships,
     density = mixture_density,
     settings = list(covariance = "auto", tails = "auto", criterion = "bic", freedom = 4, restarts = 8L,
-                    max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 20000L),
+                    max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L),
     check = check_mixture, settled = settled_mixture,
     shape = "elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails",
     needs = "numbers; k; more rows than parameters",
@@ -326,7 +326,7 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' * `tolerance` (1e-8): a run has settled when the log-likelihood changes by less than this times the number of rows or
 #'   its own size, whichever is larger.
 #' * `floor` (1e-6): least variance of a component along any axis, as a share of the columns' own.
-#' * `sample_rows` (20,000): rows above which a sample is used to find the models.
+#' * `sample_rows` (5,000): rows above which a sample is used to find the models.
 #' @references
 #' Dempster, A. P., Laird, N. M. and Rubin, D. B. (1977). Maximum likelihood from incomplete data via the EM algorithm.
 #' \doi{10.1111/j.2517-6161.1977.tb01600.x}

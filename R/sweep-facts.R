@@ -46,8 +46,8 @@ restart_fact <- function(x) {
 likelihood_fact <- function(r, objective) {
   behind <- r$worst - objective
   paste0(r$reached, " of ", r$tried, " runs taken to their end reached the largest log-likelihood, ",
-         digits3(-objective), if (behind > 1e-6 * abs(objective)) paste0("; the worst was ", digits3(behind), " below it"),
-         ".")
+         digits3(-objective),
+         if (behind > 1e-6 * abs(objective)) paste0("; the worst was ", digits3(behind), " below it"), ".")
 }
 
 # Which rows of the table the medoids are.

@@ -9,8 +9,9 @@
 #' groups than distinct rows) is kept with its reason; the others go on.
 #'
 #' @param ready A preparation, or a named list of several.
-#' @param methods Keys of methods, [fl_method()] objects, or a list of both. By itself k-means and mixtures side by
-#'   side, which [fl_vote()] hears together; mixtures take most of the time on large tables.
+#' @param methods Keys of methods, [fl_method()] objects, or a list of both. Left out, k-means and mixtures side by
+#'   side, which [fl_vote()] hears together; where a table has over 5,000 rows k-means alone, as mixtures of all
+#'   structures take minutes there: ask for `c("kmeans", "mixture")`.
 #' @param k Whole numbers: the counts to try.
 #' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count
 #'   too rarely, with reference tables and resampling; `"fast"`: without those two, for a first look; `"all"`. Whether
@@ -36,9 +37,9 @@
 #' sweep <- fl_sweep(ready, "kmeans", k = 1:8, indices = "fast")
 #' sweep
 #' @export
-fl_sweep <- function(ready, methods = c("kmeans", "mixture"), k = 1:10, indices = "standard", repeats = 1, seed = 1) {
+fl_sweep <- function(ready, methods = NULL, k = 1:10, indices = "standard", repeats = 1, seed = 1) {
   ready <- as_preparations(ready)
-  methods <- as_methods(methods)
+  methods <- as_methods(methods %||% standard_methods(ready))
   asked <- sort(unique(as.integer(check_whole(k, "k", many = TRUE))))
   check_whole(repeats, "repeats")
   check_seed(seed)
@@ -62,6 +63,13 @@ fl_sweep <- function(ready, methods = c("kmeans", "mixture"), k = 1:10, indices 
                 structure = structure_tests(ready, methods, seed, gate_sets(chosen)))
   sweep$call <- sweep_call(sweep, indices)
   structure(sweep, class = "fl_sweep")
+}
+
+mixture_most_rows <- 5000L
+
+standard_methods <- function(ready) {
+  rows <- max(vapply(ready, function(one) nrow(one$x), 0L))
+  if (rows <= mixture_most_rows) c("kmeans", "mixture") else "kmeans"
 }
 
 as_preparations <- function(ready) {

@@ -106,7 +106,7 @@ vote_doubts <- function(x) {
     abstention_facts(x),
     if (!is.na(k)) track_fact(x),
     if (!x$sweep$methods[[x$method]]$free_count && !any(vapply(x$sweep$methods, `[[`, "", "key") == "mixture")) {
-      "Without mixtures a vote can only be trusted for separated, round groups."
+      "Without mixtures beside k-means a vote can only be trusted for separated, round groups."
     }
   )
 }

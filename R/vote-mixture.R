@@ -18,7 +18,7 @@ model_class <- function(structure, tails) ifelse(tails == "heavy", "heavy-tailed
 
 # The class of the table, the model it is told from, how far behind the best model of another class is, and the votes of
 # the mixture's family.
-table_class <- function(models) {
+table_class <- function(models, rows) {
   if (NROW(models) == 0L) {
     return(NULL)
   }
@@ -27,7 +27,7 @@ table_class <- function(models) {
   others <- models$bic[class != class[best]]
   list(class = class[best], structure = models$structure[best], tails = models$tails[best], k = models$k[best],
        lead = if (length(others) > 0L) min(others) - models$bic[best] else NA_real_, models = models_tried(models),
-       votes = Inf)
+       rows = rows, votes = Inf)
 }
 
 models_tried <- function(models) nrow(unique(models[c("structure", "tails")]))

@@ -15,21 +15,25 @@ verdict_rates <- list(
   fast = list(clear = c("9 of 10", "2 of 3"), weak = c("2 of 3", "1 of 3"), `no clear count` = c("1 of 2", "1 of 3"))
 )
 
-# The same of votes with a mixture, by how it weighs: beside k-means in tables of few rows, beside it in others, alone
-# by the class of the table, and without k-means. `from`: the least margin, or of BIC alone the least lead, for the
-# word.
+# The same of votes with a mixture, by how it weighs: beside k-means in tables of few rows, beside it in others, alone by
+# the class of the table; and without k-means, in tables of few rows and in others. `from`: the least margin, or of BIC
+# alone the least lead, for the word.
 mixture_rates <- list(
   few = list(from = c(clear = 0.10, weak = 0.05),
-             right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
+             right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "3 of 5")),
   beside = list(from = c(clear = 0.10, weak = 0.05),
                 right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
-  alone = list(from = c(clear = 5, weak = 0), right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
-  only = list(from = c(clear = 5, weak = 0), right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2"))
+  alone = list(from = c(clear = 5, weak = 0),
+               right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
+  `only, few` = list(from = c(clear = 10, weak = -Inf), right = c(clear = "49 of 50", weak = "4 of 5")),
+  only = list(from = c(clear = 5, weak = 0),
+              right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2"))
 )
 
 mixture_kind <- function(vote) {
-  if (length(vote$voters) == 1L) "only" else if (decides_alone(vote)) "alone"
-  else if (vote$class$votes <= few_votes) "few" else "beside"
+  few <- vote$class$rows < few_rows
+  if (length(vote$voters) == 1L) c("only", "only, few")[few + 1L]
+  else if (few) "few" else if (decides_alone(vote)) "alone" else "beside"
 }
 
 mixture_verdict <- function(vote, at_end) {
@@ -117,9 +121,9 @@ track_fact <- function(vote) {
     })
   }
   if (!is.null(vote$class)) {
-    return(paste0("Votes like this one found the known count in ",
-                  mixture_rates[[mixture_kind(vote)]]$right[[vote$verdict]], " simulated tables with round, elongated ",
-                  "or heavy-tailed groups."))
+    rate <- mixture_rates[[mixture_kind(vote)]]$right[vote$verdict]
+    return(if (!is.na(rate)) paste0("Votes like this one found the known count in ", rate,
+                                    " simulated tables with round, elongated or heavy-tailed groups."))
   }
   rates <- verdict_rates[[vote$measured]][[vote$verdict]]
   paste0("Votes like this one found the known count in ", rates[1L], " simulated tables with round groups and in ",

@@ -47,15 +47,15 @@
 #' @param depth How many ranks get points under `"ranked"`.
 #' @return An object of class `fl_vote` with fields `k`, `verdict`, `margin`, `runner_up`, `points` (`k`, `points`,
 #'   `rank`), `class` (of the table, with the model it is told from: `class`, `structure`, `tails`, `k`, `lead` over
-#'   the best model of another class, `votes` of the mixture) and `lead` (how far the BIC of `k` lies below that of
-#'   every other count, in the ballot in which it is less; negative where one prefers another), both `NULL` without a
-#'   mixture, `voters` (the methods that voted together), `ballots` (`index`, `family`, `weight`, `k`, `rank`,
-#'   `value`), `shares` (points by family), `abstained`, `neighbours` (what one fewer and one more would change),
-#'   `repeats` (what each repeat by itself says: `repeat`, `index`, or `"vote"`, and `k`), `contest` (the ballots
-#'   between methods), `method_points` and `uncompared` (who does not stand in it, and why), `others` (the votes of the
-#'   other methods and preparations, with their points in the contest and `alike`, the adjusted Rand index of their
-#'   groups and those of the headline), `lowered` (why a verdict is less than its margin), `structure` (the test for
-#'   groups, see [fl_structure()]). `as.data.frame()` gives `points`.
+#'   the best model of another class, `rows` of the table, `votes` of the mixture) and `lead` (how far the BIC of `k`
+#'   lies below that of every other count, in the ballot in which it is less; negative where one prefers another), both
+#'   `NULL` without a mixture, `voters` (the methods that voted together), `ballots` (`index`, `family`, `weight`, `k`,
+#'   `rank`, `value`), `shares` (points by family), `abstained`, `neighbours` (what one fewer and one more would
+#'   change), `repeats` (what each repeat by itself says: `repeat`, `index`, or `"vote"`, and `k`), `contest` (the
+#'   ballots between methods), `method_points` and `uncompared` (who does not stand in it, and why), `others` (the
+#'   votes of the other methods and preparations, with their points in the contest and `alike`, the adjusted Rand index
+#'   of their groups and those of the headline), `lowered` (why a verdict is less than its margin), `structure` (the
+#'   test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
 #' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
 #' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition.
 #' @examples
@@ -125,7 +125,7 @@ vote_together <- function(sweep, preparation, counting) {
     return(NULL)
   }
   of_method <- function(values) values[values$preparation == preparation & values$method == round, ]
-  own$class$votes <- mixture_votes(own$class$class, nrow(sweep$ready[[preparation]]$x))
+  own$class$votes <- mixture_votes(own$class$class, own$class$rows)
   method <- if (own$class$class == "spherical") round else mixture
   voted(sweep, preparation, method, list(values = of_method(sweep$values), beside = of_method(sweep$beside)), own,
         counting, voters = c(round, mixture))
@@ -164,7 +164,7 @@ vote_indices <- function() c(mixture_ballots(), list(stretch = stretch_index()))
 own_ballots <- function(sweep, preparation, method) {
   if (sweep$methods[[method]]$key == "mixture") {
     models <- mixture_models(sweep, preparation, method)
-    class <- table_class(models)
+    class <- table_class(models, nrow(sweep$ready[[preparation]]$x))
     if (!is.null(class)) {
       return(list(indices = mixture_ballots(), class = class,
                   values = mixture_values(models, sweep, preparation, method)))

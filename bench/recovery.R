@@ -75,10 +75,19 @@ look <- function(job) {
   vote <- voted(kept$sweep, "standard")
   fast <- voted(kept$sweep, "fast")
   all <- voted(kept$sweep, "all", list(method = methods[1]))
+  own <- if ("mixture" %in% methods) voted(kept$sweep, "standard", list(method = "mixture"))
   list(suite = job$suite, number = job$number, k = kept$k, groups = vote$structure$groups,
        picks = all$ballots[all$ballots$rank == 1, c("index", "k", "prefers_one")],
-       votes = rbind(data.frame(set = "standard", k = vote$points$k[1], verdict = vote$verdict, margin = vote$margin),
-                     data.frame(set = "fast", k = fast$points$k[1], verdict = fast$verdict, margin = fast$margin)))
+       votes = rbind(vote_row("standard", vote), vote_row("fast", fast),
+                     if (!is.null(own)) vote_row("mixture alone", own)))
+}
+
+# What a vote says, and with a mixture how it weighs.
+vote_row <- function(set, vote) {
+  mixed <- !is.null(vote$class)
+  data.frame(set = set, k = vote$points$k[1], verdict = vote$verdict, margin = vote$margin,
+             lead = if (mixed) vote$lead else NA, class = if (mixed) vote$class$class else NA,
+             kind = if (mixed) getFromNamespace("mixture_kind", "fjordline")(vote) else NA)
 }
 
 there <- which(vapply(seq_len(nrow(jobs)), function(i) all(file.exists(file_of(methods, jobs[i, ]))), NA))
@@ -88,10 +97,11 @@ saveRDS(lapply(found, `[[`, "votes"), file.path(store, "votes.rds"))
 
 # --- what was found
 
+sets <- c("standard", "fast", if ("mixture" %in% methods) "mixture alone")
 share <- function(hits) if (length(hits) == 0) "-" else sub("^0", "", formatC(mean(hits), digits = 2, format = "f"))
 of_suite <- function(from, suite) Filter(function(f) f$suite %in% suite, from)
 pick_of <- function(f, index) {
-  if (index %in% c("standard", "fast")) return(f$votes$k[f$votes$set == index])
+  if (index %in% sets) return(f$votes$k[f$votes$set == index])
   mine <- f$picks[f$picks$index == index, ]
   if (nrow(mine) == 0) NA else if (mine$prefers_one) 1 else mine$k
 }
@@ -100,7 +110,7 @@ claim_of <- function(f, index) {
   if (!index %in% f$votes$set) return(pick_of(f, index))
   if (f$votes$verdict[f$votes$set == index] %in% c("clear", "weak")) pick_of(f, index) else NA
 }
-rows <- lapply(c(fl_indices()$key, "standard", "fast"), function(index) {
+rows <- lapply(c(fl_indices()$key, sets), function(index) {
   by_suite <- vapply(known, function(suite) {
     mine <- of_suite(judged, suite)
     picks <- vapply(mine, function(f) as.numeric(pick_of(f, index)), 0)
@@ -108,7 +118,7 @@ rows <- lapply(c(fl_indices()$key, "standard", "fast"), function(index) {
     paste0(share(!is.na(picks) & picks == k), " ", share(!is.na(picks) & abs(picks - k) <= 1), " ", share(is.na(picks)))
   }, "")
   claims <- vapply(of_suite(found, without), function(f) as.numeric(claim_of(f, index)), 0)
-  c(if (index %in% c("standard", "fast")) paste("the vote of the set", index) else index, by_suite,
+  c(if (index %in% sets) paste("the vote of the set", index) else index, by_suite,
     share(!is.na(claims) & claims > 1))
 })
 best <- vapply(known, function(suite) {
@@ -147,3 +157,18 @@ cat("\nverdicts, tables without groups\n")
 for (set in c("standard", "fast")) print(table(unlist(lapply(of_suite(found, without), function(f) {
   f$votes$verdict[f$votes$set == set]
 }))))
+
+if ("mixture" %in% methods) {
+  cat("\nvotes with a mixture: how it weighs, the verdict, share of right counts (tables)\n")
+  votes <- do.call(rbind, lapply(judged, function(f) cbind(f$votes, known = f$k)))
+  for (set in sets) {
+    mine <- votes[votes$set == set, ]
+    for (kind in unique(mine$kind)) for (word in c("clear", "weak", "no clear count")) {
+      those <- mine[mine$kind == kind & mine$verdict == word, ]
+      cat(sprintf("  %-14s %-8s %-15s %s (%d)\n", set, kind, word, share(those$k == those$known), nrow(those)))
+    }
+  }
+  cat("\nthe class of the tables\n")
+  standard <- votes[votes$set == "standard", ]
+  print(table(vapply(judged, `[[`, "", "suite"), standard$class))
+}

@@ -229,11 +229,11 @@ double mixture_criterion(const MixtureFit& fit, double charge, bool estimated_fr
 std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vector<MixtureModel>& models,
                                           std::size_t components, const std::vector<const int*>& starts,
                                           const MixtureSearch& how, Watch& watch) {
-  // Small tables: a thread a model. Large ones: all threads on each.
+  // Small tables: a thread a model. Large ones: all threads on each, unless starting them takes longer than a round.
   const std::size_t work = rows.rows() * rows.cols() * components;
   const bool by_model = models.size() > 1 && work < 2000000;
   MixtureSearch each = how;
-  each.em.threads = by_model ? 1 : how.threads;
+  each.em.threads = by_model || work < 200000 ? 1 : how.threads;
   std::vector<Climber> climbers;
   for (const MixtureModel& model : models) climbers.emplace_back(rows, model, components, each, watch);
   const std::size_t threads = by_model ? how.threads : 1, many = models.size();

@@ -93,7 +93,7 @@ test_that("what the mixture weighs goes by class and rows", {
 
 test_that("evidence becomes words by its bands, and the largest count tried is never believed", {
   vote <- function(votes, margin, lead, voters = c("k", "m")) {
-    list(voters = voters, class = list(votes = votes), margin = margin, lead = lead)
+    list(voters = voters, class = list(votes = votes, rows = if (votes == 4) 50 else 500), margin = margin, lead = lead)
   }
   said <- function(...) mixture_verdict(vote(...), FALSE)
   expect_equal(c(said(12, 0.1, 0), said(12, 0.099, 0), said(4, 0.05, 0), said(4, 0.049, 0)),
@@ -103,6 +103,7 @@ test_that("evidence becomes words by its bands, and the largest count tried is n
   expect_equal(mixture_verdict(vote(12, 0.3, 50), TRUE), "no clear count")
   for (kind in mixture_rates) {
     share <- vapply(strsplit(kind$right, " of "), function(said) as.numeric(said[1]) / as.numeric(said[2]), 0)
+    names(share) <- names(kind$right)
     expect_true(share[["clear"]] >= 0.9 && share[["weak"]] >= 0.65 && share[["weak"]] <= share[["clear"]])
     expect_true(kind$from[["clear"]] > kind$from[["weak"]])
   }

@@ -76,7 +76,7 @@ test_that("three far heaps are three groups, clearly, and the vote says what it 
   expect_equal(vote$margin, (vote$points$points[1] - vote$points$points[2]) / sum(vote$points$points))
   expect_match(fl_facts(vote)[1], "^Three groups, by k-means: clear")
   expect_match(fl_facts(vote), "^Groups at all\\? Yes, p = 0.025 against 39 tables", all = FALSE)
-  expect_match(fl_facts(vote), "only be trusted for separated, round groups", all = FALSE)
+  expect_match(fl_facts(vote), "beside k-means a vote can only be trusted for separated, round groups", all = FALSE)
   expect_identical(fl_labels(fl_take(vote)), fl_labels(fl_partition(fl_prepare(heap_data()), k = vote)))
 })
 
