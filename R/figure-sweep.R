@@ -66,10 +66,11 @@ draw_curves <- function(object, vote) {
       subtitle = paste(c("Large point: what the index picks by itself. Ring: its second choice.",
                        if (!is.na(chosen)) paste0("Shaded: ", chosen, ", the count ", chosen_by(vote), "."),
                        if (!is.na(second)) paste0("Dotted: ", second, ", its runner-up."),
+                       if (many && any(grepl("*\n", label, fixed = TRUE))) "Starred: has no vote.",
                        if (nrow(every) > 0L) paste0("Band and ticks below: ", object$repeats, " repeats.")),
                        collapse = " "),
       caption = data_caption(object$ready[[vote$preparation]],
-                             paste0(capital(voted_method(vote)), ", k = ", count_range(object$k), ", seed ",
+                             paste0(capital(voters_said(vote)), ", k = ", count_range(object$k), ", seed ",
                                     object$seed, ".")),
       x = "count of groups", y = NULL
     ) +
@@ -120,7 +121,7 @@ panel_labels <- function(vote, picks, drawn) {
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
     better <- paste(index$direction, if (length(keys) > 9L) "better; " else "is better; ", sep = " ")
-    paste0(sub(" \\(.*$", "", index$label), if (!votes[[key]]) " (no vote)", "\n", better,
+    paste0(sub(" \\(.*$", "", index$label), if (!votes[[key]]) if (length(keys) > 9L) "*" else " (no vote)", "\n", better,
            if (length(pick) == 0L) "abstains" else paste("picks", pick),
            if (length(keys) <= 9L && nrow(mine) > 1L) paste0(", then ", mine$k[mine$rank == 2L]))
   }, "")

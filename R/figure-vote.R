@@ -82,8 +82,8 @@ rank_ink <- function(rank) c("#224E56", "#8FB3BA", "#CBDDE0")[pmin(rank, 3L)]
 # One row an index, families together, those without a vote at the bottom.
 ballot_rows <- function(vote) {
   rows <- unique(vote$ballots[, c("index", "family", "weight")])
-  order <- order(rows$weight > 0, match(rows$family, unique(vote$shares$family)), decreasing = c(FALSE, TRUE),
-                 method = "radix")
+  family <- match(rows$family, unique(c(vote$shares$family, rows$family)))
+  order <- order(rows$weight > 0, family, decreasing = c(FALSE, TRUE), method = "radix")
   rows <- rows[order, ]
   rows$y <- seq_len(nrow(rows))
   rows$label <- paste0(rows$index, ifelse(rows$weight > 0, "", " (no vote)"))

@@ -43,7 +43,9 @@ index_lines <- function(x) {
   }
   firsts <- x$ballots[x$ballots$rank == 1L, ]
   picks <- firsts$k[match(shown, firsts$index)]
-  said <- paste(shown, "picks", ifelse(is.na(picks), "none", picks))
+  # beside mixtures the BIC of k-means partitions would be taken for theirs
+  named <- ifelse(shown == "bic" & length(x$voters) > 1L, "bic of round groups", shown)
+  said <- paste(named, "picks", ifelse(is.na(picks), "none", picks))
   sentence_lines(paste0("Shown without a vote: ", listed(said), "."))
 }
 

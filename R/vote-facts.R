@@ -66,6 +66,8 @@ structure_fact <- function(x) {
 # Indices by the names people know them by.
 index_said <- function(vote, keys) sub(" \\(.*$", "", vapply(vote$indices[keys], `[[`, "", "label"))
 
+voters_said <- function(x) listed(vapply(x$sweep$methods[x$voters], method_said, ""))
+
 # Whose fits and ballots decide: a mixture that decides alone is named alone.
 voted_method <- function(x) {
   deciding <- if (decides_alone(x)) utils::tail(x$voters, 1L) else x$voters
@@ -85,7 +87,7 @@ family_fact <- function(x) {
   other <- firsts[firsts != k]
   here <- sum(firsts == k)
   if (length(firsts) == 1L) {
-    return(paste0("Only one family votes, ", names(firsts), "; it puts ", firsts, " first."))
+    return(if (!decides_alone(x)) paste0("Only one family votes, ", names(firsts), "; it puts ", firsts, " first."))
   }
   paste0(if (here == 0L) "None" else capital(spelt(here)), " of ", length(firsts), " families ",
          if (here < 2L) "puts " else "put ", k, " first",

@@ -22,12 +22,12 @@ mixture_rates <- list(
   few = list(from = c(clear = 0.10, weak = 0.05),
              right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "3 of 5")),
   beside = list(from = c(clear = 0.10, weak = 0.05),
-                right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
+                right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "1 of 2")),
   alone = list(from = c(clear = 5, weak = 0),
-               right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2")),
+               right = c(clear = "49 of 50", weak = "9 of 10", `no clear count` = "3 of 5")),
   `only, few` = list(from = c(clear = 10, weak = -Inf), right = c(clear = "49 of 50", weak = "4 of 5")),
   only = list(from = c(clear = 5, weak = 0),
-              right = c(clear = "19 of 20", weak = "3 of 4", `no clear count` = "1 of 2"))
+              right = c(clear = "49 of 50", weak = "9 of 10", `no clear count` = "3 of 5"))
 )
 
 mixture_kind <- function(vote) {

@@ -13,7 +13,7 @@ tables <- parallel::mclapply(files, function(file) {
   sweep <- with_indices(joined(lapply(kept, `[[`, "sweep")), "standard")
   list(suite = gsub("-", " ", sub("-[0-9]+\\.rds$", "", file)), k = kept[[1]]$k, sweep = sweep, vote = fl_vote(sweep),
        tuning = as.integer(sub("^.*-([0-9]+)\\.rds$", "\\1", file)) %% 2 == 1)
-}, mc.cores = parallel::detectCores())
+}, mc.cores = as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores())))
 tuning <- vapply(tables, `[[`, NA, "tuning")
 suite <- vapply(tables, `[[`, "", "suite")
 known <- vapply(tables, `[[`, 0, "k")
