@@ -44,7 +44,7 @@ test_that("check, count and group say what the R functions say", {
   expect_match(shell("check", water_file, water_roles[1:6])$out, "3 findings", all = FALSE)
   count <- shell("count", water_file, water_roles, "--indices", "fast")
   expect_equal(count$status, 0)
-  expect_equal(paste(trimws(count$out[1:2]), collapse = " "), fl_facts(fl_vote(fl_sweep(water_ready(), "kmeans", k = 1:10, indices = "fast")))[1])
+  expect_equal(paste(trimws(count$out[1:2]), collapse = " "), fl_facts(fl_vote(fl_sweep(water_ready(), k = 1:10, indices = "fast")))[1])
   group <- shell("group", water_file, water_roles, "--k", "5")
   expect_equal(group$out[1], fl_facts(fl_partition(water_ready(), k = 5))[1])
   expect_match(group$out, "adjusted Rand 0.88", all = FALSE)
@@ -69,7 +69,8 @@ test_that("group writes the table, the model and the figures; place and agree re
 test_that("--json is JSON on standard output, with everything else on standard error", {
   folder <- withr::local_tempdir()
   vote <- fl_vote(fl_sweep(water_ready(), fl_method("kmeans", restarts = 2), k = 1:10))
-  count <- shell("count", water_file, water_roles, "--restarts", "2", "--json", "--figures", "why", folder = folder)
+  count <- shell("count", water_file, water_roles, "--methods", "kmeans", "--restarts", "2", "--json", "--figures", "why",
+                 folder = folder)
   count <- jsonlite::fromJSON(paste(count$out, collapse = "\n"))
   expect_setequal(list.files(file.path(folder, "why")), paste0(c("curves", "vote", "gap", "structure"), ".png"))
   expect_equal(count$k, vote$k)
@@ -86,12 +87,12 @@ test_that("--json is JSON on standard output, with everything else on standard e
 test_that("a vote without a clear winner stops, and --k with --reason settles it", {
   still <- demo_file("still_water")
   folder <- withr::local_tempdir()
-  run <- shell("group", still, "--id", "reading", "--restarts", "2", "--out", "s.csv", folder = folder)
+  run <- shell("group", still, "--id", "reading", "--method", "kmeans", "--restarts", "2", "--out", "s.csv", folder = folder)
   expect_equal(run$status, 1)
   expect_match(run$err, "--reason", all = FALSE)
   expect_equal(list.files(folder), character())
-  run <- shell("group", still, "--id", "reading", "--restarts", "2", "--k", "3", "--reason", "three crews",
-               "--out", "s.csv", folder = folder)
+  run <- shell("group", still, "--id", "reading", "--method", "kmeans", "--restarts", "2", "--k", "3", "--reason",
+               "three crews", "--out", "s.csv", folder = folder)
   expect_equal(run$status, 0)
   expect_match(run$out, "three crews", all = FALSE)
 })
@@ -115,8 +116,9 @@ test_that("the demo makes its folder: figures, table, model, report", {
   expect_setequal(list.files(file.path(folder, "demo")),
                   c("figures", "water_grouped.csv", "water_model.json", "water_report.html",
                     paste0(fl_demos()$name, ".csv")))
-  expect_length(list.files(file.path(folder, "demo", "figures")), 7)
-  expect_match(run$out, "Five groups, by k-means", all = FALSE)
+  expect_length(list.files(file.path(folder, "demo", "figures")), 10)
+  expect_match(run$out, "^Five groups, by Gaussian mixture: clear", all = FALSE)
+  expect_match(run$out, "heavy-tailed\\. Four groups, by Gaussian mixture", all = FALSE)
   text <- paste(run$out, collapse = " ")
   expect_match(text, "A mixture agrees better with what is known than k-means: adjusted Rand *0.95, k-means 0.88")
   expect_match(text, "Density \\(dbscan\\) agrees better with what is known +than k-means: adjusted Rand 0.97, k-means 0.52")
@@ -207,11 +209,11 @@ test_that("the next command repeats the roles and the preparation, so that pasti
   expect_equal(utils::tail(check$out, 1), "Next: fjordline count 'ice quakes.csv' --truth source --id event --aside time,distance")
   count <- shell("count", "ice quakes.csv", roles, "--transform", "log", "--seed", "7", "--indices", "fast", folder = folder)
   following <- utils::tail(count$out, 1)
-  expect_match(following, "group 'ice quakes.csv' .*--aside time,distance --transform log --seed 7 --k [0-9]+ .*--out grouped.csv$")
+  expect_match(following, "group 'ice quakes.csv' .*--aside time,distance --transform log --seed 7 --method mixture --k 4 --out grouped.csv$")
   again <- shell(scan(text = sub("^Next: fjordline ", "", following), what = "", quiet = TRUE), folder = folder)
   expect_equal(again$status, 0)
   ready <- fl_prepare(fl_demo("icequakes"), transform = "log")
-  expect_identical(read_table(file.path(folder, "grouped.csv"))$table$group, fl_labels(fl_partition(ready, k = as.integer(sub(".*--k ([0-9]+) .*", "\\1", following)), seed = 7)))
+  expect_identical(read_table(file.path(folder, "grouped.csv"))$table$group, fl_labels(fl_partition(ready, "mixture", k = 4, seed = 7)))
 })
 
 test_that("check reads every form, and says the same of each", {
