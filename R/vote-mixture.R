@@ -96,7 +96,10 @@ class_weights <- function(used, class, given = NULL) {
   used
 }
 
-decides_alone <- function(vote) !is.null(vote$class) && is.infinite(vote$class$votes)
+# By class, unless the caller gave other indices a weight.
+decides_alone <- function(vote) {
+  !is.null(vote$class) && is.infinite(vote$class$votes) && all(vote$shares$family == "mixture")
+}
 
 class_words <- c(spherical = "round groups", diagonal = "groups stretched along the columns",
                  general = "groups stretched in any direction", `heavy-tailed` = "groups with stray rows")
@@ -116,7 +119,9 @@ class_fact <- function(x) {
            if (!is.na(class$lead)) paste0(", ", digits3(class$lead), " below the best of another class"), ". ",
            if (length(x$voters) == 1L) "BIC decides alone."
            else if (decides_alone(x)) "In this class BIC decides alone."
-           else paste0("Here BIC has ", spelt(class$votes), " votes, every other family one.")),
+           else if (is.finite(class$votes)) paste0("Here BIC has ", spelt(class$votes),
+                                                   " votes, every other family one.")
+           else "In this class BIC would decide alone; others vote by the weights given."),
     if (!is.na(first) && !is.na(k) && first != k) paste0("By BIC alone it would be ", first, "."),
     if (!is.na(k) && class$k != k) paste0("The model with the smallest BIC has ", counted(class$k, "component"), ".")
   )

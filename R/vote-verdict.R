@@ -33,12 +33,12 @@ mixture_rates <- list(
 mixture_kind <- function(vote) {
   few <- vote$class$rows < few_rows
   if (length(vote$voters) == 1L) c("only", "only, few")[few + 1L]
-  else if (few) "few" else if (decides_alone(vote)) "alone" else "beside"
+  else if (few) "few" else if (is.infinite(vote$class$votes)) "alone" else "beside"
 }
 
 mixture_verdict <- function(vote, at_end) {
   from <- mixture_rates[[mixture_kind(vote)]]$from
-  evidence <- if (decides_alone(vote)) vote$lead else vote$margin
+  evidence <- if (is.infinite(vote$class$votes)) vote$lead else vote$margin
   if (is.na(vote$margin) || is.na(evidence) || at_end || !reaches(evidence, from[["weak"]])) "no clear count"
   else if (reaches(evidence, from[["clear"]])) "clear" else "weak"
 }

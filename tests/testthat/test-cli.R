@@ -44,7 +44,7 @@ test_that("check, count and group say what the R functions say", {
   expect_match(shell("check", water_file, water_roles[1:6])$out, "3 findings", all = FALSE)
   count <- shell("count", water_file, water_roles, "--indices", "fast")
   expect_equal(count$status, 0)
-  expect_equal(paste(trimws(count$out[1:2]), collapse = " "), fl_facts(fl_vote(fl_sweep(water_ready(), k = 1:10, indices = "fast")))[1])
+  expect_equal(count$out[1], fl_facts(fl_vote(fl_sweep(water_ready(), k = 1:10, indices = "fast")))[1])
   group <- shell("group", water_file, water_roles, "--k", "5")
   expect_equal(group$out[1], fl_facts(fl_partition(water_ready(), k = 5))[1])
   expect_match(group$out, "adjusted Rand 0.88", all = FALSE)

@@ -61,6 +61,8 @@ test_that("in the class general BIC decides alone, finds what k-means does not, 
   # an index that is given a weight is heard all the same
   heard <- fl_vote(sweep, weights = c(silhouette = 1))
   expect_setequal(unique(heard$shares$family), c("mixture", "pairs"))
+  expect_match(fl_facts(heard), "would decide alone; others vote by the weights given", all = FALSE)
+  expect_match(fl_facts(heard)[1], "k-means .* and Gaussian mixture: .*margin")
   # each of the two by itself
   expect_null(fl_vote(sweep, by = list(method = "kmeans"))$class)
   expect_false("mixture" %in% fl_vote(sweep, by = list(method = "kmeans"))$shares$family)
