@@ -121,7 +121,8 @@ panel_labels <- function(vote, picks, drawn) {
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
     better <- paste(index$direction, if (length(keys) > 9L) "better; " else "is better; ", sep = " ")
-    paste0(sub(" \\(.*$", "", index$label), if (!votes[[key]]) if (length(keys) > 9L) "*" else " (no vote)", "\n", better,
+    mark <- if (!votes[[key]]) if (length(keys) > 9L) "*" else " (no vote)"
+    paste0(sub(" \\(.*$", "", index$label), mark, "\n", better,
            if (length(pick) == 0L) "abstains" else paste("picks", pick),
            if (length(keys) <= 9L && nrow(mine) > 1L) paste0(", then ", mine$k[mine$rank == 2L]))
   }, "")

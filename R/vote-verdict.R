@@ -15,14 +15,17 @@ verdict_rates <- list(
   fast = list(clear = c("9 of 10", "2 of 3"), weak = c("2 of 3", "1 of 3"), `no clear count` = c("1 of 2", "1 of 3"))
 )
 
-# The same of votes with a mixture, by how it weighs: beside k-means in tables of few rows, beside it in others, alone by
-# the class of the table; and without k-means, in tables of few rows and in others. `from`: the least margin, or of BIC
-# alone the least lead, for the word.
+# The same of votes with a mixture, by how it weighs: beside k-means in tables of few rows, beside it in others, alone
+# by the class of the table; and without k-means, in tables of few rows and in others. `from`: the least margin, or of
+# BIC alone the least lead, for the word.
 mixture_rates <- list(
   few = list(from = c(clear = 0.10, weak = 0.05),
              right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "3 of 5")),
   beside = list(from = c(clear = 0.10, weak = 0.05),
                 right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "1 of 2")),
+  `few, fast` = list(from = c(clear = 0.10, weak = 0.05),
+                     right = c(clear = "49 of 50", weak = "2 of 3", `no clear count` = "1 of 2")),
+  `beside, fast` = list(from = c(clear = 0.10, weak = 0.10), right = c(clear = "49 of 50", `no clear count` = "2 of 5")),
   alone = list(from = c(clear = 5, weak = 0),
                right = c(clear = "49 of 50", weak = "9 of 10", `no clear count` = "3 of 5")),
   `only, few` = list(from = c(clear = 10, weak = -Inf), right = c(clear = "49 of 50", weak = "4 of 5")),
@@ -32,8 +35,13 @@ mixture_rates <- list(
 
 mixture_kind <- function(vote) {
   few <- vote$class$rows < few_rows
-  if (length(vote$voters) == 1L) c("only", "only, few")[few + 1L]
-  else if (few) "few" else if (is.infinite(vote$class$votes)) "alone" else "beside"
+  if (length(vote$voters) == 1L) {
+    return(if (few) "only, few" else "only")
+  }
+  if (!few && is.infinite(vote$class$votes)) {
+    return("alone")
+  }
+  paste0(if (few) "few" else "beside", if (vote$measured %in% "fast") ", fast")
 }
 
 mixture_verdict <- function(vote, at_end) {
@@ -70,7 +78,7 @@ family_firsts <- function(shares) {
 }
 
 # What lowers a verdict that the margin alone would give, and why.
-temper <- function(vote, measured) {
+temper <- function(vote, measured = vote$measured) {
   test <- vote$structure
   vote$measured <- measured
   if (isFALSE(test$groups)) {

@@ -148,12 +148,13 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
     repeats = repeated_votes(values, heard$beside, indices, counting, !sweep$methods[[method]]$free_count),
     structure = sweep$structure[[preparation]][[seen_metric(sweep$methods[[method]])]]
   ))
+  vote$measured <- measured_set(sweep, voters, counting)
   if (!is.null(vote$class)) {
     vote$lead <- if (!is.na(vote$k)) bic_lead(values, vote$k) else NA_real_
     vote$verdict <- mixture_verdict(vote, vote$at_end)
   }
   if (holds_alone(vote)) vote$verdict <- "weak"
-  temper(vote, measured_set(sweep, voters, counting))
+  temper(vote)
 }
 
 # Ballots that are no index of a partition.

@@ -19,8 +19,8 @@ suite <- vapply(tables, `[[`, "", "suite")
 known <- vapply(tables, `[[`, 0, "k")
 shown <- function(rule, picks) {
   right <- tapply((picks == known)[!tuning], suite[!tuning], mean)
-  cat(sprintf("%-34s %s   mean %.3f\n", rule, paste(names(right), format(right, digits = 2, nsmall = 2), collapse = "  "),
-              mean(right)))
+  said <- paste(names(right), format(right, digits = 2, nsmall = 2), collapse = "  ")
+  cat(sprintf("%-34s %s   mean %.3f\n", rule, said, mean(right)))
 }
 first_of <- function(vote) vote$points$k[1]
 cat(sum(tuning), "tables to learn from,", sum(!tuning), "to judge on\n")
@@ -56,7 +56,8 @@ features_of <- function(t) {
   families <- vapply(c("curve", "separation", "pairs", "reference", "resampling", "density"),
                      function(family) points(all$shares, family), numeric(length(counts)))
   bic <- vapply(c("bic_all", "bic_free"), function(index) {
-    value <- t$vote$values$value[t$vote$values$index == index][match(counts, t$vote$values$k[t$vote$values$index == index])]
+    mine <- t$vote$values[t$vote$values$index == index, ]
+    value <- mine$value[match(counts, mine$k)]
     behind <- value - min(value, na.rm = TRUE)
     ifelse(is.na(behind), -6, -log1p(behind))
   }, numeric(length(counts)))

@@ -106,9 +106,15 @@ test_that("evidence becomes words by its bands, and the largest count tried is n
   for (kind in mixture_rates) {
     share <- vapply(strsplit(kind$right, " of "), function(said) as.numeric(said[1]) / as.numeric(said[2]), 0)
     names(share) <- names(kind$right)
-    expect_true(share[["clear"]] >= 0.9 && share[["weak"]] >= 0.65 && share[["weak"]] <= share[["clear"]])
-    expect_true(kind$from[["clear"]] > kind$from[["weak"]])
+    expect_gte(share[["clear"]], 0.9)
+    expect_gte(kind$from[["clear"]], kind$from[["weak"]])
+    # a word that can come out has a rate
+    expect_equal("weak" %in% names(share), kind$from[["clear"]] > kind$from[["weak"]])
+    if ("weak" %in% names(share)) expect_true(share[["weak"]] >= 0.65 && share[["weak"]] <= share[["clear"]])
   }
+  quick <- vote(12, 0.07, 0)
+  quick$measured <- "fast"
+  expect_equal(mixture_verdict(quick, FALSE), "no clear count")
 })
 
 test_that("repeats vote by the smallest BIC of each, and their middle decides", {
