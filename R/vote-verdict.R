@@ -41,7 +41,7 @@ mixture_kind <- function(vote) {
   if (!few && is.infinite(vote$class$votes)) {
     return("alone")
   }
-  paste0(if (few) "few" else "beside", if (vote$measured %in% "fast") ", fast")
+  paste0(if (few) "few" else "beside", if (identical(vote$measured, "fast")) ", fast")
 }
 
 mixture_verdict <- function(vote, at_end) {
