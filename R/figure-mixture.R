@@ -36,7 +36,7 @@ draw_sweep_models <- function(object, vote) {
                 paste0(capital(counted(tried$k[best], "component")), " of ", model_said(tried)[best], ": ",
                        toupper(criterion), " ", digits3(tried[[criterion]][best]),
                        ", the smallest over structures and counts"),
-                paste0(label, ", k = ", count_range(object$k), ", seed ", object$seed, "."))
+                paste0(capital(label), ", k = ", count_range(object$k), ", seed ", object$seed, "."))
 }
 
 models_figure <- function(tried, criterion, ready, title, said) {

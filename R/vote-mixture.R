@@ -10,7 +10,11 @@ mixture_models <- function(sweep, preparation, method) {
     model <- sweep$fits[[at]]$model$tried
     if (!is.null(model)) tibble::tibble(model, `repeat` = rep(cells$`repeat`[at], nrow(model)))
   })
-  models <- vctrs::vec_rbind(!!!tried)
+  # Where all rows of every group are equal each component collapses: BIC has no value there, and would prefer the counts
+  # beside.
+  scale <- total_scatter(sweep$ready[[preparation]]$x)
+  equal <- vapply(sweep$fits[mine], function(fit) fit$k > 1L && sum(fit$scatter) <= 1e-12 * scale, NA)
+  models <- if (!any(equal)) vctrs::vec_rbind(!!!tried)
   if (NROW(models) > 0L) models[!nzchar(models$reason) & is.finite(models$bic), ] else NULL
 }
 

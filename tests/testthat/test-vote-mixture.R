@@ -117,6 +117,12 @@ test_that("evidence becomes words by its bands, and the largest count tried is n
   expect_equal(mixture_verdict(quick, FALSE), "no clear count")
 })
 
+test_that("where a count makes all rows of every group equal, BIC has no ballot to prefer the counts beside", {
+  three <- ready_from(cbind(rep(c(1, 5, 9), each = 10), rep(c(2, 4, 9), each = 10)))
+  vote <- fl_vote(both(three, k = 1:4))
+  expect_null(vote$class)
+})
+
 test_that("repeats vote by the smallest BIC of each, and their middle decides", {
   sweep <- both(long_groups(30), k = 1:3, repeats = 2)
   vote <- fl_vote(sweep)
