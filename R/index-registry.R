@@ -273,9 +273,10 @@ score_set <- function(set, indices) {
     value[!is.finite(value) | set$k < index$from] <- NA_real_
     silent <- is.na(value) & !nzchar(reason)
     reason[silent] <- why_silent(index, set, silent)
-    # Silent where W is zero, such an index would prefer the counts beside.
-    if (index$family %in% c("curve", "reference") && any(set$scatter == 0 & set$k > 1)) {
-      reason[!is.na(value)] <- paste0("W is zero at k = ", min(set$k[set$scatter == 0]),
+    # Silent where W is zero, an index would prefer the counts beside.
+    zero <- set$scatter == 0 & set$k > 1
+    if (any(zero & is.na(value) & set$k >= index$from) || index$family %in% c("curve", "reference") && any(zero)) {
+      reason[!is.na(value)] <- paste0("W is zero at k = ", min(set$k[zero]),
                                       ", where the rows of every group are equal")
       value[] <- NA_real_
     }

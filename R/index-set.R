@@ -12,12 +12,14 @@ index_set <- function(x, fits, how = list()) {
   turned <- metric %in% sphere_metrics
   pool <- how$pool %||% distance_pool(as_seen(x, metric), groups, metric, how$given)
   x <- pool$x
+  total <- vapply(groups, function(g) total_scatter(x, g > 0L), 0)
+  scatter <- if (turned) vapply(groups, function(g) sum(group_scatter(x, g)), 0)
+  else vapply(fits, function(f) sum(f$scatter), 0)
+  scatter[scatter <= rounding * total] <- 0
   set <- list(
     x = x, k = vapply(fits, `[[`, 0, "k"), groups = groups, metric = metric,
     n = vapply(groups, function(g) sum(g > 0L), 0), covered = vapply(groups, function(g) mean(g > 0L), 0),
-    total = vapply(groups, function(g) total_scatter(x, g > 0L), 0),
-    scatter = if (turned) vapply(groups, function(g) sum(group_scatter(x, g)), 0)
-              else vapply(fits, function(f) sum(f$scatter), 0),
+    total = total, scatter = scatter,
     likelihood = lapply(fits, `[[`, "likelihood"), unfit = how$unfit
   )
   shared <- keeper()
@@ -34,6 +36,9 @@ index_set <- function(x, fits, how = list()) {
   set$resamples <- function() if (!is.null(how$resamples)) shared("resamples", function() how$resamples(set))
   set
 }
+
+# W of rows that are equal but for rounding, against T: differences of 1e-10 of the spread.
+rounding <- 1e-20
 
 # Computed when first asked for, then kept under its name.
 keeper <- function() {

@@ -192,10 +192,12 @@ returns_of <- function(set) {
   vctrs::vec_rbind(!!!lapply(found, function(m) tibble::tibble(k = as.integer(set$k[m]), returns[[m]])))
 }
 
+fit_failed <- "the fit failed: "
+
 failed_values <- function(k, errors, indices) {
   grid <- expand.grid(at = seq_along(k), index = names(indices), stringsAsFactors = FALSE)
   tibble::tibble(index = grid$index, k = k[grid$at], value = NA_real_, error = NA_real_, covered = NA_real_,
-                 reason = paste0("the fit failed: ", vapply(errors, first_line, ""))[grid$at])
+                 reason = paste0(fit_failed, sub("[.]$", "", vapply(errors, first_line, "")))[grid$at])
 }
 
 sweep_call <- function(sweep, indices) {

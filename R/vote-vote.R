@@ -141,11 +141,12 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
   values <- vctrs::vec_rbind(heard$values, own$values)
   known <- names(counting$weights) %in% c(names(indices), vapply(indices, `[[`, "", "family"))
   counting$used <- class_weights(vote_weights(counting$weights[known], indices), own$class, counting$weights)
-  vote <- count_votes(values, heard$beside, indices, counting, !sweep$methods[[method]]$free_count)
+  ends <- may_go_on(sweep, preparation, method)
+  vote <- count_votes(values, heard$beside, indices, counting, ends)
   vote <- c(list(preparation = preparation, method = method, voters = voters), vote, list(
     class = own$class, indices = indices, values = values, used = counting$used,
     abstained = abstentions(values, vote$ballots),
-    repeats = repeated_votes(values, heard$beside, indices, counting, !sweep$methods[[method]]$free_count),
+    repeats = repeated_votes(values, heard$beside, indices, counting, ends),
     structure = sweep$structure[[preparation]][[seen_metric(sweep$methods[[method]])]]
   ))
   vote$measured <- measured_set(sweep, voters, counting)
@@ -155,6 +156,18 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
   }
   if (holds_alone(vote)) vote$verdict <- "weak"
   temper(vote)
+}
+
+# Whether more groups than were tried are possible: where a method takes a count, and more rows are different.
+may_go_on <- function(sweep, preparation, method) {
+  if (sweep$methods[[method]]$free_count) {
+    return(FALSE)
+  }
+  fitted <- sweep$cells$preparation == preparation & sweep$cells$method == method &
+    !vapply(sweep$fits, inherits, NA, "error")
+  most <- max(1L, sweep$cells$k[fitted])
+  x <- sweep$ready[[preparation]]$x
+  distinct_kernel(x[stats::complete.cases(x), , drop = FALSE], as.integer(most + 1L), "euclidean") > most
 }
 
 # Ballots that are no index of a partition.
@@ -216,6 +229,8 @@ abstentions <- function(values, ballots) {
   silent <- setdiff(unique(values$index), ballots$index)
   reasons <- vapply(silent, function(index) {
     reason <- values$reason[values$index == index & values$k >= 2L]
+    of_fits <- startsWith(reason, fit_failed)
+    if (any(!of_fits)) reason <- reason[!of_fits]
     if (length(reason) == 0L) "no count of two or more was tried"
     else if (any(!nzchar(reason))) "its rule picks none of the counts"
     else names(sort(table(reason), decreasing = TRUE))[1L]

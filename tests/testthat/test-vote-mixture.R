@@ -154,3 +154,22 @@ test_that("the stretch of values that gives a count votes, as it was tried", {
   # finding the counts itself, it cannot end at the largest of them
   expect_false(any(grepl("largest count tried", fl_facts(fl_vote(sweep, by = list(method = "dbscan"))))))
 })
+
+test_that("of rows that repeat three places the count is three, whatever is silent there, and no larger one is wanting", {
+  places <- data.frame(a = rep(c(0, 1, 5), 30), b = rep(c(0, 3, 1), 30))
+  sweep <- fl_sweep(fl_prepare(fl_data(places, name = "three")), fl_method("kmeans", restarts = 3), k = 1:6,
+                    indices = "fast")
+  values <- as.data.frame(sweep)
+  silent <- values$index[values$k == 3 & is.na(values$value)]
+  expect_true(all(c("calinski_harabasz", "krzanowski_lai", "jump") %in% silent))
+  expect_true(all(is.na(values$value[values$index %in% silent])))
+  vote <- fl_vote(sweep)
+  expect_equal(vote$k, 3L)
+  expect_false(vote$at_end)
+  expect_match(vote$abstained$reason[vote$abstained$index == "calinski_harabasz"], "^W is zero")
+  # the same places a hair apart: larger counts are possible again
+  apart <- places + rep(1e-6 * seq_len(90), 2)
+  wider <- fl_sweep(fl_prepare(fl_data(apart, name = "apart")), fl_method("kmeans", restarts = 3), k = 1:4,
+                    indices = "silhouette")
+  expect_true(may_go_on(wider, names(wider$ready), "kmeans(restarts = 3)"))
+})
