@@ -18,9 +18,11 @@ method_mixture <- function() {
   )
 }
 
-# Fits of very many are of the model chosen before, from two starts.
+# Fits of very many are of the model chosen before, from two starts, and end where a round gains little: in tables
+# without groups EM would creep on for hundreds of rounds.
 settled_mixture <- function(settings, model) {
-  utils::modifyList(settings, list(covariance = model$structure, tails = model$tails, restarts = 0L))
+  utils::modifyList(settings, list(covariance = model$structure, tails = model$tails, restarts = 0L,
+                                   tolerance = max(settings$tolerance, 1e-6)))
 }
 
 mixture_criteria <- c("bic", "icl", "aic")

@@ -59,7 +59,9 @@ again_by <- function(method, about) {
   list(
     fit = function(x, k, seed) fit_method(method, x, k, seed, about, memo),
     label = function(fit, x) assign_rows(method, fit, x)$group,
-    scatter = function(x, counts, seed) scatter_of_fits(method, x, counts, seed, about)
+    scatter = function(x, counts, seed) scatter_of_fits(method, x, counts, seed, about),
+    # too few different rows for so many groups: seen at once, since an error takes its time to tell
+    hopeless = function(x, k) !method$free_count && distinct_kernel(x, as.integer(k), "euclidean") < k
   )
 }
 
@@ -130,10 +132,10 @@ sample_of_rows <- function(n, by_density, seed) {
 # gives NULL.
 bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs, by_density = FALSE) {
   lapply(seq_len(samples), function(b) {
-    tryCatch({
-      own <- derived_seed(seed, 11, b)
-      again$label(again$fit(x[sample_of_rows(nrow(x), by_density, own), , drop = FALSE], k, own), x)
-    }, fjordline_error = function(e) NULL)
+    own <- derived_seed(seed, 11, b)
+    drawn <- x[sample_of_rows(nrow(x), by_density, own), , drop = FALSE]
+    if (again$hopeless(drawn, k)) NULL
+    else tryCatch(again$label(again$fit(drawn, k, own), x), fjordline_error = function(e) NULL)
   })
 }
 
@@ -168,7 +170,8 @@ strength_of_halves <- function(x, k, again, seed) {
     own <- derived_seed(seed, 13, m)
     rows <- random_half(nrow(x), own)
     halves <- list(x[rows, , drop = FALSE], x[-rows, , drop = FALSE])
-    tryCatch({
+    if (any(vapply(halves, again$hopeless, NA, k = k))) NA_real_
+    else tryCatch({
       fits <- lapply(halves, again$fit, k = k, seed = own)
       mean(c(kept_together(fits[[1L]]$group, again$label(fits[[2L]], halves[[1L]])),
              kept_together(fits[[2L]]$group, again$label(fits[[1L]], halves[[2L]]))))

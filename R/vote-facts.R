@@ -224,9 +224,11 @@ other_facts <- function(x) {
   label <- if (several) paste0(x$others$method, " on ", x$others$preparation) else x$others$method
   alone <- is.na(x$others$margin) & !is.na(x$others$k)
   finds <- vapply(x$sweep$methods[x$others$method], `[[`, NA, "free_count")
+  verdict <- ifelse(x$others$verdict == "no groups", "though there is no evidence of groups", x$others$verdict)
   paste0("By itself, ", label, ifelse(finds, " finds ", ifelse(alone, " gives ", " votes for ")),
          ifelse(is.na(x$others$k), "none", x$others$k),
-         ifelse(finds, "", ifelse(alone, ", with no other count to compare", paste0(": ", x$others$verdict))),
+         ifelse(finds, "", ifelse(alone, ", with no other count to compare",
+                                  paste0(ifelse(x$others$verdict == "no groups", ", ", ": "), verdict))),
          ifelse(nzchar(x$others$evidence), paste0(" (", x$others$evidence, ")"), ""),
          ifelse(is.na(x$others$alike), "", paste0("; its groups and these: adjusted Rand ", fixed2(x$others$alike))),
          ".")

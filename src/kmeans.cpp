@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 #include <memory>
+#include <numeric>
 
 #include "evolution.h"
 #include "stream.h"
@@ -15,6 +16,8 @@ namespace {
 // little memory.
 constexpr std::size_t kShareRounds = 4000000;
 constexpr std::size_t kFewRows = 20000;
+// Below this many steps a round, of all restarts together, starting threads takes longer than the work.
+constexpr std::size_t kShareAny = 50000;
 
 struct Best {
   std::unique_ptr<Descent> descent;
@@ -83,10 +86,16 @@ void exact_means(const TableView& x, const double* weight, KmeansFit& fit, std::
   });
 }
 
+KmeansSettings without_threads_if_small(const TableView& x, KmeansSettings settings, std::size_t centres) {
+  if (x.rows * x.cols * centres * settings.restarts < kShareAny) settings.threads = 1;
+  return settings;
+}
+
 }  // namespace
 
-KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const TableView* start, const double* weight,
+KmeansFit kmeans(const TableView& x, const KmeansSettings& asked, const TableView* start, const double* weight,
                  const Stop& stop) {
+  const KmeansSettings settings = without_threads_if_small(x, asked, asked.groups);
   KmeansFit fit;
   const Rows rows(x, settings.metric, weight, settings.threads);
   fit.without_direction = rows.without_direction();
@@ -129,8 +138,10 @@ KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const Table
 }
 
 std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::size_t>& counts,
-                                   const KmeansSettings& settings, const Stop& stop) {
+                                   const KmeansSettings& asked, const Stop& stop) {
   constexpr std::size_t kWave = 64;
+  const KmeansSettings settings =
+      without_threads_if_small(x, asked, std::accumulate(counts.begin(), counts.end(), std::size_t{0}));
   const Rows rows(x, settings.metric, nullptr, settings.threads);
   const std::size_t largest = counts.empty() ? 0 : *std::max_element(counts.begin(), counts.end());
   if (rows.distinct(largest) < largest)
