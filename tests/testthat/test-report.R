@@ -142,3 +142,15 @@ test_that("groups are named by what stands out by a stated rule", {
   expect_equal(temperature$mean, digits3(profile$columns$mean[profile$columns$column == "temperature"][1]))
   expect_match(groups_in_short(profile), "^Group 1: much higher temperature.*; group 2: near the average of the table; ")
 })
+
+test_that("what only one method can tell stands in its report: its tree, its radius, its density", {
+  skip_without_pandoc()
+  ready <- fl_prepare(heap_data())
+  own <- list(mixture = c("The density of the mixture beside", "Which rows are uncertain"),
+              linkage = "The tree of merges, cut at the groups", dbscan = "The sorted distances that the radius",
+              hdbscan = "The condensed tree with the branches chosen")
+  for (key in names(own)) {
+    page <- page_of(fl_partition(ready, key, k = 3))
+    for (said in unlist(own)) expect_equal(grepl(said, page, fixed = TRUE), said %in% own[[key]], info = paste(key, said))
+  }
+})

@@ -173,3 +173,27 @@ test_that("of rows that repeat three places the count is three, whatever is sile
                     indices = "silhouette")
   expect_true(may_go_on(wider, names(wider$ready), "kmeans(restarts = 3)"))
 })
+
+test_that("by itself a sweep fits mixtures beside k-means, up to 5,000 rows", {
+  small <- ready_from(random_table(40, 2, 1))
+  expect_equal(standard_methods(list(small)), c("kmeans", "mixture"))
+  expect_equal(names(fl_sweep(small, k = 1:2, indices = "silhouette")$methods), c("kmeans", "mixture"))
+  large <- ready_from(random_table(5001, 2, 1))
+  expect_equal(standard_methods(list(small, large)), "kmeans")
+  expect_equal(names(fl_sweep(large, k = 2, indices = "calinski_harabasz")$methods), "kmeans")
+})
+
+test_that("each preparation votes with its own class, and one without groups is said to have none", {
+  long <- long_groups()
+  heap <- ready_from(random_table(150, 2, 7))
+  sweep <- both(list(long = long, heap = heap))
+  vote <- fl_vote(sweep, by = list(preparation = "long"))
+  alone <- fl_vote(both(long))
+  expect_equal(vote[c("k", "verdict", "class", "lead")], alone[c("k", "verdict", "class", "lead")])
+  of_heap <- vote$others[vote$others$preparation == "heap", ]
+  expect_setequal(of_heap$method, c("kmeans(restarts = 3)", "mixture"))
+  expect_equal(unique(of_heap$verdict), "no groups")
+  said <- grep(" on heap ", fl_facts(vote), value = TRUE)
+  expect_length(said, 2)
+  expect_match(said, "votes for [2-5], though there is no evidence of groups")
+})
