@@ -10,8 +10,8 @@ mixture_models <- function(sweep, preparation, method) {
     model <- sweep$fits[[at]]$model$tried
     if (!is.null(model)) tibble::tibble(model, `repeat` = rep(cells$`repeat`[at], nrow(model)))
   })
-  # Where all rows of every group are equal each component collapses: BIC has no value there, and would prefer the counts
-  # beside.
+  # Where all rows of every group are equal each component collapses: BIC has no value there, and would prefer the
+  # counts beside.
   scale <- total_scatter(sweep$ready[[preparation]]$x)
   equal <- vapply(sweep$fits[mine], function(fit) fit$k > 1L && sum(fit$scatter) <= 1e-12 * scale, NA)
   models <- if (!any(equal)) vctrs::vec_rbind(!!!tried)
