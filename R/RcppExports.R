@@ -77,6 +77,10 @@ nearest_kernel <- function(x, centres, metric, threads) {
     .Call(`_fjordline_nearest_kernel`, x, centres, metric, threads)
 }
 
+memory_limit_kernel <- function(bytes) {
+    .Call(`_fjordline_memory_limit_kernel`, bytes)
+}
+
 mixture_kernel <- function(x, models, components, starts, how) {
     .Call(`_fjordline_mixture_kernel`, x, models, components, starts, how)
 }

@@ -258,6 +258,16 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// memory_limit_kernel
+bool memory_limit_kernel(double bytes);
+RcppExport SEXP _fjordline_memory_limit_kernel(SEXP bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(memory_limit_kernel(bytes));
+    return rcpp_result_gen;
+END_RCPP
+}
 // mixture_kernel
 Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts, Rcpp::List how);
 RcppExport SEXP _fjordline_mixture_kernel(SEXP xSEXP, SEXP modelsSEXP, SEXP componentsSEXP, SEXP startsSEXP, SEXP howSEXP) {
@@ -442,6 +452,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_cut_kernel", (DL_FUNC) &_fjordline_cut_kernel, 4},
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
+    {"_fjordline_memory_limit_kernel", (DL_FUNC) &_fjordline_memory_limit_kernel, 1},
     {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 5},
     {"_fjordline_mixture_place_kernel", (DL_FUNC) &_fjordline_mixture_place_kernel, 7},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},

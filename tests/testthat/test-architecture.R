@@ -1,6 +1,6 @@
 # The house rules: rooms import only downwards, interface packages stay in the interface.
 
-rooms <- c(core = 1, method = 2, index = 2, data = 3, sweep = 3, vote = 3, agree = 3, read = 3, cli = 4, print = 4,
+rooms <- c(core = 1, method = 2, index = 2, data = 3, sweep = 3, vote = 3, agree = 3, read = 3, study = 3, cli = 4, print = 4,
            figure = 4, report = 4)
 
 source_folder <- function() {

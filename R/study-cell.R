@@ -1,0 +1,150 @@
+# One piece of work of a study, done here or on a worker: a fit, a judgement of fits, or the test for groups.
+
+# What all pieces of work on one preparation need: it is sent to each worker once.
+study_table <- function(study, dataset, preparation) {
+  ready <- study$ready[[dataset]][[preparation]]
+  truth <- truth_column(ready$data)
+  list(ready = ready, truth = if (!is.null(truth)) as.character(ready$data$table[[truth]])[ready$rows],
+       memo = remembering())
+}
+
+truth_column <- function(data) {
+  truth <- columns_of(data, "truth")
+  if (length(truth) > 0L) truth
+}
+
+do_piece <- function(piece, table) {
+  switch(piece$kind, fit = do_fit(piece, table), judge = do_judge(piece, table), gate = do_gate(piece, table))
+}
+
+# Where a limit or an error ends it, the row says so and the others go on.
+do_fit <- function(piece, table) {
+  started <- proc.time()[["elapsed"]]
+  method <- at_value(piece$method, piece$parameter)
+  k <- if (!is.na(piece$k)) piece$k
+  fit <- within_limits(fit_ready(method, table$ready, k, piece$seed, table$memo), piece$seconds, piece$megabytes)
+  seconds <- proc.time()[["elapsed"]] - started
+  if (inherits(fit, "error")) {
+    return(list(status = attr(fit, "status"), reason = first_line(fit), seconds = seconds))
+  }
+  covered <- fit$group > 0L
+  list(status = "done", reason = "", seconds = seconds, found = as.integer(fit$k), objective = fit$objective,
+       converged = fit$converged, covered = mean(covered), labels = packed_labels(fit$group),
+       details = packed_details(fit), agreements = agreements_with(table$truth, fit$group, piece$agreements))
+}
+
+agreements_with <- function(truth, group, measures) {
+  known <- !is.na(truth)
+  if (!any(known) || length(measures) == 0L) {
+    return(NULL)
+  }
+  table <- unclass(base::table(group = group[known], class = truth[known]))
+  # only some ask which group is which class
+  vapply(agreement_measures[measures], function(measure) {
+    as.double(measure(table, match_groups(table, "one_to_one", "0", NULL)))
+  }, 0)
+}
+
+# What votes need of a fit beside its labels.
+packed_details <- function(fit) {
+  tried <- fit$model$tried
+  as.character(jsonlite::toJSON(list(likelihood = fit$likelihood, tried = tried, notes = I(as.character(fit$notes))),
+                                auto_unbox = TRUE, digits = I(17), null = "null", na = "string"))
+}
+
+do_judge <- function(piece, table) {
+  started <- proc.time()[["elapsed"]]
+  fits <- lapply(piece$fits, unpacked_fit, x = table$ready$x)
+  cells <- represent_counts(piece$cells, fits, piece$counts)
+  ready <- stats::setNames(list(table$ready), cells$preparation[1L])
+  methods <- stats::setNames(list(piece$method), cells$method[1L])
+  judged <- within_limits(score_cells(ready, methods, cells[cells$stands, ], fits[cells$stands], piece$indices,
+                                      function() NULL), Inf, Inf)
+  seconds <- proc.time()[["elapsed"]] - started
+  if (inherits(judged, "error")) {
+    return(list(status = attr(judged, "status"), reason = first_line(judged), seconds = seconds))
+  }
+  values <- vctrs::vec_rbind(tibble::tibble(judged$values, asked = rep(TRUE, nrow(judged$values))),
+                             tibble::tibble(judged$beside, asked = rep(FALSE, nrow(judged$beside))))
+  list(status = "done", reason = "", seconds = seconds,
+       values = values[c("k", "asked", "index", "value", "error", "covered", "reason")],
+       details = as.character(jsonlite::toJSON(list(returns = judged$returns, gaps = judged$gaps), digits = I(17),
+                                               na = "string", null = "null")))
+}
+
+do_gate <- function(piece, table) {
+  started <- proc.time()[["elapsed"]]
+  test <- within_limits(fl_structure(table$ready, piece$metric, piece$sets, piece$seed), Inf, Inf)
+  seconds <- proc.time()[["elapsed"]] - started
+  if (inherits(test, "error")) {
+    return(list(status = attr(test, "status"), reason = first_line(test), seconds = seconds))
+  }
+  kept <- unclass(test)[setdiff(names(test), c("ready", "call"))]
+  list(status = "done", reason = "", seconds = seconds,
+       details = as.character(jsonlite::toJSON(kept, auto_unbox = TRUE, digits = I(17), na = "string", null = "null")))
+}
+
+# The value, or the error that ended it, with what kind of end that was. A kernel that is told to stop by the limit says
+# that it was interrupted.
+within_limits <- function(expr, seconds, megabytes) {
+  started <- proc.time()[["elapsed"]]
+  if (is.finite(megabytes)) memory_limit_kernel(megabytes * 2^20)
+  on.exit({
+    setTimeLimit()
+    if (is.finite(megabytes)) memory_limit_kernel(-1)
+  })
+  if (is.finite(seconds)) setTimeLimit(elapsed = seconds, transient = TRUE)
+  ended <- function(e) {
+    setTimeLimit()
+    over <- is.finite(seconds) && proc.time()[["elapsed"]] - started >= seconds
+    if (inherits(e, "interrupt") && !over) stop(e)
+    message <- conditionMessage(e)
+    large <- grepl("cannot allocate|bad_alloc|memory", message) && !inherits(e, "fjordline_error") ||
+      inherits(e, "fjordline_error_memory")
+    said <- if (over) simpleError(paste0("it took more than ", digits3(seconds), " s"))
+    else if (large && is.finite(megabytes)) simpleError(paste0("it needed more than ", thousands(megabytes), " MB"))
+    else if (inherits(e, "interrupt")) simpleError("it was interrupted") else e
+    structure(said, status = if (over) "slow" else if (large) "large" else "failed")
+  }
+  tryCatch(expr, error = ended, interrupt = ended)
+}
+
+# --- compact forms
+
+# Labels as text: a byte each where there are few groups, pressed.
+packed_labels <- function(group) {
+  small <- max(group) < 256L
+  bytes <- if (small) as.raw(group) else writeBin(as.integer(group), raw(), endian = "little")
+  paste0(if (small) "1" else "4", jsonlite::base64_enc(memCompress(bytes, "gzip")))
+}
+
+unpacked_labels <- function(text) {
+  bytes <- memDecompress(jsonlite::base64_dec(substring(text, 2L)), "gzip")
+  if (startsWith(text, "1")) as.integer(bytes)
+  else readBin(bytes, "integer", length(bytes) %/% 4L, endian = "little")
+}
+
+# A fit as far as judging needs it.
+unpacked_fit <- function(row, x) {
+  if (row$status != "done") {
+    return(simpleError(row$reason))
+  }
+  group <- unpacked_labels(row$labels)
+  details <- jsonlite::fromJSON(row$details)
+  list(group = group, k = as.integer(row$found), scatter = group_scatter(x, group), objective = row$objective,
+       likelihood = numbers_in(details$likelihood), notes = details$notes,
+       model = list(tried = if (is.data.frame(details$tried)) tibble::as_tibble(as_numbers(details$tried))))
+}
+
+# Values that JSON has no number for come back as text.
+as_numbers <- function(table) {
+  worded <- c("structure", "tails", "reason")
+  for (column in setdiff(names(table), worded)) {
+    if (is.character(table[[column]])) table[[column]] <- number_from(table[[column]])
+  }
+  table
+}
+
+number_from <- function(text) suppressWarnings(as.numeric(text))
+
+numbers_in <- function(part) if (!is.null(part)) lapply(part, function(v) if (is.character(v)) number_from(v) else v)

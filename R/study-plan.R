@@ -1,0 +1,57 @@
+# What a study consists of: its fits, and when they are there, what judges them.
+
+# A row a fit, in the form of a sweep's cells. The seed follows from the coordinates alone.
+study_cells <- function(study) {
+  beside <- length(study$indices) > 0L
+  cells <- lapply(names(study$ready), function(dataset) {
+    ready <- study$ready[[dataset]]
+    cells <- sweep_cells(ready, study$methods, study$k, study$repeats, study$seed)
+    tibble::tibble(dataset = dataset, cells[beside | cells$asked, ])
+  })
+  cells <- vctrs::vec_rbind(!!!cells)
+  cells$cell <- coordinates(cells$dataset, cells$preparation, cells$method, cells$k, cells$parameter, cells$`repeat`)
+  cells$seed <- vapply(cells$cell, seed_at, 0, seed = study$seed, USE.NAMES = FALSE)
+  cells
+}
+
+# What judges the fits of one method over its counts: a row for each method, preparation and repeat.
+study_judgements <- function(study, cells) {
+  if (length(study$indices) == 0L) {
+    return(NULL)
+  }
+  sets <- unique(cells[c("dataset", "preparation", "method", "repeat")])
+  sets$judgement <- coordinates(sets$dataset, sets$preparation, sets$method, NA, NA, sets$`repeat`)
+  sets
+}
+
+# Whether there are groups at all, asked once for every preparation and way of seeing its rows.
+study_gates <- function(study) {
+  if (length(study$indices) == 0L) {
+    return(NULL)
+  }
+  seen <- unique(vapply(study$methods, seen_metric, ""))
+  gates <- lapply(names(study$ready), function(dataset) {
+    expand.grid(dataset = dataset, preparation = names(study$ready[[dataset]]), metric = seen,
+                stringsAsFactors = FALSE)
+  })
+  gates <- tibble::as_tibble(vctrs::vec_rbind(!!!gates))
+  gates$gate <- coordinates(gates$dataset, gates$preparation, gates$metric)
+  gates
+}
+
+# Names may hold any letter: in quotes they stay apart.
+coordinates <- function(...) {
+  parts <- lapply(list(...), function(part) {
+    ifelse(is.na(part), "-", if (is.character(part)) paste0("\"", gsub("([\"\\\\])", "\\\\\\1", part), "\"")
+           else formatC(as.double(part), digits = 15L, format = "g", width = 1L))
+  })
+  do.call(paste, c(parts, sep = "/"))
+}
+
+seed_at <- function(coordinates, seed) derived_seed(seed, utf8ToInt(enc2utf8(coordinates)))
+
+#' @export
+as.data.frame.fl_study <- function(x, ...) {
+  cells <- study_cells(x)
+  cells[cells$asked, c("dataset", "preparation", "method", "k", "parameter", "repeat", "seed")]
+}

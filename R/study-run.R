@@ -1,0 +1,211 @@
+# A study run: what is missing in its store is done, what is there stays.
+
+#' Run a benchmark
+#'
+#' Runs every fit of a study that its store does not hold yet, judges the fits by the study's indices, and keeps each as
+#' soon as it is finished. Stopped at any moment, by whatever, the next run of the same study goes on where it was.
+#'
+#' @param study From [fl_study()] or [fl_study_file()]; or the path of a store alone, which is opened and finished.
+#' @param store Where to keep what is finished: the path of a SQLite file, made if there is none, or an open `DBI`
+#'   connection, such as one to PostgreSQL that a team shares. Left out, a temporary file that ends with the session.
+#' @param only_open `TRUE`: nothing is fitted; what the store holds is opened.
+#' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
+#'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out), `objective`,
+#'   `covered`), `agreements`, `values`, `judgements`, `gates`, `elapsed` and `workers`. A fit's `status` is `done`,
+#'   `failed`, `slow`, `large` or `open` (not yet there), its `reason` says why. `as.data.frame()` gives the cells with a
+#'   column for each measure of agreement.
+#' @section Workers: under a plan of the future package the fits are shared among its workers, on this machine
+#'   (`future::plan("multisession", workers = 4)`), on several (`plan("cluster", workers = c("host1", "host2"))`) or in
+#'   a queue (`plan(future.batchtools::batchtools_slurm)`). Tables are sent to a worker once. The results are the same
+#'   everywhere, apart from times. A worker that dies takes nothing along: its fits are done again by another.
+#' @section The store: the file belongs to one study. Methods, counts, repeats and datasets may be added, and then only what
+#'   is new is fitted; another table under the same name is refused. Two runs at once do no harm.
+#' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
+#'   locked, full, read-only or no store at all.
+#' @seealso [fl_standings()], [fl_track_record()], [fl_open()] for one of its sweeps.
+#' @examples
+#' study <- fl_study("icequakes", c("kmeans", "linkage"), k = 2:5, indices = "fast",
+#'                   preparations = list(logs = list(transform = "log")))
+#' result <- fl_run(study)
+#' result
+#' @export
+fl_run <- function(study, store = NULL, only_open = FALSE) {
+  started <- proc.time()[["elapsed"]]
+  if (rlang::is_string(study)) {
+    store <- store %||% study
+    study <- stored_study(study)
+  }
+  check_made_by(study, "fl_study", "study")
+  check_flag(only_open, "only_open")
+  store <- store %||% tempfile("fjordline-study-", fileext = ".sqlite")
+  opened <- open_store(store, study)
+  on.exit(disconnect_store(opened))
+  plan <- plan_of(study)
+  if (!only_open) finish_plan(study, plan, opened)
+  result <- read_result(study, plan, opened, store)
+  result$elapsed <- proc.time()[["elapsed"]] - started
+  result$workers <- if (has_workers()) future::nbrOfWorkers() else 1L
+  result
+}
+
+plan_of <- function(study) {
+  cells <- study_cells(study)
+  list(cells = cells, judgements = study_judgements(study, cells), gates = study_gates(study))
+}
+
+# What the store does not hold yet.
+missing_of <- function(plan, opened) {
+  left <- function(part, table, key) {
+    if (!is.null(part)) part[!part[[key]] %in% stored_keys(opened, table), ]
+  }
+  list(cells = left(plan$cells, "fl_cells", "cell"), judgements = left(plan$judgements, "fl_judgements", "judgement"),
+       gates = left(plan$gates, "fl_gates", "gate"))
+}
+
+finish_plan <- function(study, plan, opened) {
+  open <- missing_of(plan, opened)
+  step <- progressr::progressor(steps = sum(vapply(open, NROW, 0L)))
+  tables <- function(piece) study_table(study, piece$dataset, piece$preparation)
+  recorded <- function(write) {
+    function(piece, outcome) {
+      write(opened, piece, outcome)
+      step()
+    }
+  }
+  gates <- lapply(seq_len(NROW(open$gates)), gate_piece, study = study, gates = open$gates)
+  fits <- lapply(seq_len(nrow(open$cells)), fit_piece, study = study, cells = open$cells)
+  pieces <- c(gates, fits)
+  table <- vapply(pieces, `[[`, "", "table")
+  write_either <- function(opened, piece, outcome) {
+    if (piece$kind == "gate") write_gate(opened, piece, outcome) else write_cell(opened, piece, outcome)
+  }
+  work_through(pieces[order(match(table, unique(table)))], tables, recorded(write_either))
+  judgements <- open$judgements
+  judges <- lapply(seq_len(NROW(judgements)), function(i) judge_piece(study, plan$cells, judgements[i, ], opened))
+  work_through(judges, tables, recorded(write_judgement))
+}
+
+# The prepared table that a piece of work is about.
+of_table <- function(row) {
+  list(dataset = row$dataset, preparation = row$preparation, table = coordinates(row$dataset, row$preparation))
+}
+
+fit_piece <- function(i, study, cells) {
+  cell <- cells[i, ]
+  c(of_table(cell), list(
+    kind = "fit", key = cell$cell, label = cell$method, cell = cell, method = study$methods[[cell$method]], k = cell$k,
+    parameter = cell$parameter, seed = cell$seed, seconds = study$seconds, megabytes = study$megabytes,
+    agreements = study$agreements
+  ))
+}
+
+gate_piece <- function(i, study, gates) {
+  gate <- gates[i, ]
+  c(of_table(gate), list(kind = "gate", key = gate$gate, label = gate$metric, gate = gate, metric = gate$metric,
+                         sets = gate_sets(study$indices), seed = seed_at(gate$gate, study$seed)))
+}
+
+judge_piece <- function(study, cells, judgement, opened) {
+  mine <- cells[cells$dataset == judgement$dataset & cells$preparation == judgement$preparation &
+                  cells$method == judgement$method & cells$`repeat` == judgement$`repeat`, ]
+  rows <- stored_rows(opened, "fl_cells", mine$cell)
+  rows <- rows[match(mine$cell, rows$cell), ]
+  mine$seed <- seed_at(judgement$judgement, study$seed)
+  c(of_table(judgement), list(
+    kind = "judge", key = judgement$judgement, label = judgement$method, judgement = judgement,
+    method = study$methods[[judgement$method]], cells = mine,
+    fits = lapply(seq_len(nrow(rows)), function(i) as.list(rows[i, ])), counts = study$k, indices = study$indices
+  ))
+}
+
+# --- what is written of each
+
+write_cell <- function(opened, piece, outcome) {
+  cell <- piece$cell
+  agreements <- outcome$agreements
+  write_piece(opened, cell$cell, list(
+    fl_cells = list(
+      cell = cell$cell, dataset = cell$dataset, preparation = cell$preparation, method = cell$method, k = cell$k,
+      parameter = cell$parameter, turn = cell$`repeat`, status = outcome$status, reason = outcome$reason,
+      seconds = outcome$seconds, found = outcome$found %||% NA_integer_, objective = outcome$objective %||% NA_real_,
+      converged = as.integer(outcome$converged %||% NA), covered = outcome$covered %||% NA_real_,
+      labels = outcome$labels %||% NA_character_, details = outcome$details %||% NA_character_
+    ),
+    fl_agreements = if (length(agreements) > 0L) {
+      list(cell = rep(cell$cell, length(agreements)), measure = names(agreements), value = unname(agreements))
+    }
+  ))
+}
+
+write_judgement <- function(opened, piece, outcome) {
+  of <- piece$judgement
+  values <- outcome$values
+  write_piece(opened, of$judgement, list(
+    fl_judgements = list(
+      judgement = of$judgement, dataset = of$dataset, preparation = of$preparation, method = of$method,
+      turn = of$`repeat`, status = outcome$status, reason = outcome$reason, seconds = outcome$seconds,
+      details = outcome$details %||% NA_character_
+    ),
+    fl_values = if (NROW(values) > 0L) {
+      list(judgement = rep(of$judgement, nrow(values)), k = values$k, asked = as.integer(values$asked),
+           measure = values$index, value = values$value, error = values$error, covered = values$covered,
+           reason = values$reason)
+    }
+  ))
+}
+
+write_gate <- function(opened, piece, outcome) {
+  of <- piece$gate
+  write_piece(opened, of$gate, list(fl_gates = list(
+    gate = of$gate, dataset = of$dataset, preparation = of$preparation, metric = of$metric, status = outcome$status,
+    reason = outcome$reason, seconds = outcome$seconds, details = outcome$details %||% NA_character_
+  )))
+}
+
+# --- what the store says
+
+read_result <- function(study, plan, opened, store) {
+  there <- stored_table(opened, "fl_cells", without = c("labels", "details"))
+  at <- match(plan$cells$cell, there$cell)
+  cells <- plan$cells
+  for (field in c("status", "reason", "seconds", "found", "objective", "converged", "covered")) {
+    cells[[field]] <- there[[field]][at]
+  }
+  cells$status[is.na(at)] <- "open"
+  cells$reason[is.na(at)] <- "not fitted yet"
+  agreements <- stored_table(opened, "fl_agreements")
+  of <- function(rows, part, key) rows[rows[[key]] %in% part[[key]], ]
+  judgements <- stored_table(opened, "fl_judgements", without = "details")
+  values <- stored_table(opened, "fl_values")
+  values$asked <- as.logical(values$asked)
+  structure(
+    list(study = study, store = store, cells = stood_for(cells, study$k), agreements = of(agreements, cells, "cell"),
+         judgements = of(judgements, plan$judgements, "judgement"), values = of(values, plan$judgements, "judgement"),
+         gates = of(stored_table(opened, "fl_gates", without = "details"), plan$gates, "gate")),
+    class = "fl_run"
+  )
+}
+
+# Of methods that find the count one parameter value stands for each count that came out, as in a sweep.
+stood_for <- function(cells, asked) {
+  fits <- lapply(seq_len(nrow(cells)), function(i) if (cells$status[i] == "done") list(k = cells$found[i])
+                 else simpleError(cells$reason[i]))
+  cells$stands <- TRUE
+  parts <- split(seq_len(nrow(cells)), cells$dataset)
+  for (rows in parts) {
+    held <- represent_counts(cells[rows, ], fits[rows], asked)
+    cells[rows, c("k", "asked", "stands")] <- held[c("k", "asked", "stands")]
+  }
+  cells
+}
+
+#' @export
+as.data.frame.fl_run <- function(x, ...) {
+  cells <- x$cells[x$cells$asked, setdiff(names(x$cells), c("cell", "asked", "seed"))]
+  keys <- x$cells$cell[x$cells$asked]
+  for (measure in x$study$agreements) {
+    mine <- x$agreements[x$agreements$measure == measure, ]
+    cells[[measure]] <- mine$value[match(keys, mine$cell)]
+  }
+  cells
+}

@@ -1,0 +1,221 @@
+# Where a study keeps what is finished: a SQLite file, or any database that DBI reaches. One process writes; each finished
+# piece is one transaction.
+
+store_version <- 1L
+
+# The tables of a store. Labels and details are text, so that every database can hold them.
+store_tables <- list(
+  fl_about = c(name = "TEXT PRIMARY KEY", value = "TEXT NOT NULL"),
+  fl_cells = c(cell = "TEXT PRIMARY KEY", dataset = "TEXT NOT NULL", preparation = "TEXT NOT NULL",
+               method = "TEXT NOT NULL", k = "INTEGER", parameter = "DOUBLE PRECISION", turn = "INTEGER NOT NULL",
+               status = "TEXT NOT NULL", reason = "TEXT NOT NULL", seconds = "DOUBLE PRECISION", found = "INTEGER",
+               objective = "DOUBLE PRECISION", converged = "INTEGER", covered = "DOUBLE PRECISION", labels = "TEXT",
+               details = "TEXT"),
+  fl_agreements = c(cell = "TEXT NOT NULL", measure = "TEXT NOT NULL", value = "DOUBLE PRECISION",
+                    "PRIMARY KEY" = "(cell, measure)"),
+  fl_judgements = c(judgement = "TEXT PRIMARY KEY", dataset = "TEXT NOT NULL", preparation = "TEXT NOT NULL",
+                    method = "TEXT NOT NULL", turn = "INTEGER NOT NULL", status = "TEXT NOT NULL",
+                    reason = "TEXT NOT NULL", seconds = "DOUBLE PRECISION", details = "TEXT"),
+  fl_values = c(judgement = "TEXT NOT NULL", k = "INTEGER", asked = "INTEGER NOT NULL", measure = "TEXT NOT NULL",
+                value = "DOUBLE PRECISION", error = "DOUBLE PRECISION", covered = "DOUBLE PRECISION", reason = "TEXT"),
+  fl_gates = c(gate = "TEXT PRIMARY KEY", dataset = "TEXT NOT NULL", preparation = "TEXT NOT NULL",
+               metric = "TEXT NOT NULL", status = "TEXT NOT NULL", reason = "TEXT NOT NULL",
+               seconds = "DOUBLE PRECISION", details = "TEXT")
+)
+
+# `store`: the path of a SQLite file, or a DBI connection that stays its owner's.
+connect_store <- function(store, must_exist = FALSE) {
+  need_package("DBI", "A store")
+  if (inherits(store, "DBIConnection")) {
+    if (!DBI::dbIsValid(store)) fl_abort("store", "The connection to the store is closed.")
+    return(list(con = store, own = FALSE, said = class(store)[1L]))
+  }
+  need_package("RSQLite", "A store in a file")
+  check_text(store, "store")
+  if (must_exist) check_file(store, "store") else check_target(store)
+  con <- tryCatch(DBI::dbConnect(RSQLite::SQLite(), store, synchronous = NULL), error = function(e) {
+    fl_abort("store", paste0("The store ", quoted(store), " cannot be opened."), found = conditionMessage(e))
+  })
+  out <- list(con = con, own = TRUE, said = store)
+  RSQLite::sqliteSetBusyHandler(con, 20000)
+  # A log beside the file lets others read while this one writes, and loses nothing when the process is killed.
+  in_store(out, {
+    DBI::dbGetQuery(con, "PRAGMA journal_mode = WAL")
+    DBI::dbExecute(con, "PRAGMA synchronous = NORMAL")
+  })
+  out
+}
+
+disconnect_store <- function(store) if (store$own && DBI::dbIsValid(store$con)) DBI::dbDisconnect(store$con)
+
+# What a database refuses is said in the words of its reader.
+in_store <- function(store, expr) {
+  tryCatch(expr, error = function(e) {
+    if (inherits(e, "fjordline_error")) stop(e)
+    said <- conditionMessage(e)
+    why <- if (grepl("locked|busy", said)) c("Another process holds it.", "Try again when that has ended.")
+    else if (grepl("readonly|read-only|permission", said)) c("It can be read only.", "Make it writable, or name another.")
+    else if (grepl("full|No space", said)) c("The disk is full.", "What was finished is kept; make room and run again.")
+    else if (grepl("not a database|malformed", said)) c("It is no store, or a broken one.", "Name another file.")
+    else c(said, "What was finished before is kept.")
+    fl_abort("store", paste0("The store ", store$said, " cannot be used."), found = why[1L], advice = why[2L])
+  })
+}
+
+# Finds or makes the tables, and holds the store to this study: more methods or counts may come, but what has a name must
+# be what it was.
+open_store <- function(store, study) {
+  opened <- connect_store(store)
+  ready <- FALSE
+  on.exit(if (!ready) disconnect_store(opened))
+  facts <- study_identity(study)
+  in_store(opened, DBI::dbWithTransaction(opened$con, {
+    known <- about_store(opened)
+    if (is.null(known)) for (table in names(store_tables)) make_table(opened$con, table)
+    else check_store(known, facts, opened)
+    facts <- c(facts, list(version = as.character(store_version), study = packed_study(study)))
+    stale <- names(facts) %in% names(known) & vapply(names(facts), function(f) identical(facts[[f]], known[[f]]), NA)
+    write_about(opened$con, facts[!stale])
+  }))
+  ready <- TRUE
+  opened
+}
+
+make_table <- function(con, table) {
+  columns <- store_tables[[table]]
+  DBI::dbExecute(con, paste0("CREATE TABLE IF NOT EXISTS ", table, " (", paste(names(columns), columns, collapse = ", "),
+                             ")"))
+  if (table == "fl_values") DBI::dbExecute(con, "CREATE INDEX IF NOT EXISTS fl_values_of ON fl_values (judgement)")
+}
+
+# What the store says of itself; NULL where it is new, an error where it is another kind of database.
+about_store <- function(opened) {
+  there <- DBI::dbListTables(opened$con)
+  if ("fl_about" %in% there) {
+    about <- DBI::dbGetQuery(opened$con, "SELECT name, value FROM fl_about")
+    return(stats::setNames(as.list(about$value), about$name))
+  }
+  if (opened$own && length(there) > 0L) {
+    fl_abort("store", paste0("The file ", quoted(opened$said), " is a database, but no store of a study."),
+             found = paste0("It holds the tables ", listed(there, most = 4L), "."), advice = "Name another file.")
+  }
+  NULL
+}
+
+write_about <- function(con, facts) {
+  if (length(facts) == 0L) {
+    return(invisible())
+  }
+  DBI::dbExecute(con, paste0("DELETE FROM fl_about WHERE name IN (", paste(literal(names(facts)), collapse = ", "), ")"))
+  for (sql in insertions("fl_about", list(name = names(facts), value = unlist(facts)))) DBI::dbExecute(con, sql)
+}
+
+# What makes a study itself: its name and seed, and for every name in it what that stands for.
+study_identity <- function(study) {
+  prints <- unlist(lapply(names(study$ready), function(dataset) {
+    lapply(stats::setNames(nm = names(study$ready[[dataset]])), function(preparation) {
+      table <- study_table(study, dataset, preparation)
+      rlang::hash(list(as.double(table$ready$x), dim(table$ready$x), as.integer(factor(table$truth)),
+                       as.integer(table$ready$rows)))
+    })
+  }), recursive = FALSE)
+  keys <- unlist(lapply(names(study$ready), function(dataset) {
+    paste0("rows of ", coordinates(dataset, names(study$ready[[dataset]])))
+  }))
+  c(list(name = study$name, seed = format(study$seed, digits = 17L)), stats::setNames(prints, keys),
+    list(indices = toString(sort(names(study$indices)))))
+}
+
+check_store <- function(known, facts, opened) {
+  version <- suppressWarnings(as.integer(known$version))
+  if (!isTRUE(version <= store_version)) {
+    fl_abort("store", paste0("The store ", opened$said, " was made by a newer fjordline."),
+             found = paste0("Its form is ", known$version, "; this one knows forms up to ", store_version, "."),
+             advice = "Update fjordline, or name another file.")
+  }
+  if (is.null(known$name)) {
+    return(invisible())
+  }
+  for (what in intersect(names(facts), names(known))) {
+    if (identical(facts[[what]], known[[what]])) next
+    found <- if (what %in% c("name", "seed")) paste0("Its ", what, " is ", quoted(known[[what]]), ", this study's ",
+                                                     quoted(facts[[what]]), ".")
+    else if (what == "indices") "Its fits were judged by other indices."
+    else paste0("The ", what, " are others than they were.")
+    fl_abort("store", paste0("The store ", opened$said, " belongs to another study."), found = found,
+             advice = "Name another file; methods, counts, repeats and datasets may be added to a study, not changed.")
+  }
+}
+
+# The study itself goes into the store as long as it is not large, so that the store can be opened alone.
+packed_study <- function(study, most = 20 * 2^20) {
+  bytes <- memCompress(serialize(study, NULL), "gzip")
+  if (length(bytes) <= most) jsonlite::base64_enc(bytes) else ""
+}
+
+stored_study <- function(store) {
+  opened <- connect_store(store, must_exist = TRUE)
+  on.exit(disconnect_store(opened))
+  known <- in_store(opened, about_store(opened))
+  if (is.null(known)) fl_abort("store", paste0("The store ", opened$said, " is empty."))
+  check_store(known["version"], list(), opened)
+  if (!nzchar(known$study)) {
+    fl_abort("store", paste0("The store ", opened$said, " does not hold its study, which is large."),
+             advice = "Give the study: fl_run(study, store).")
+  }
+  unserialize(memDecompress(jsonlite::base64_dec(known$study), "gzip"))
+}
+
+# --- writing and reading
+
+# Rows of several tables in one transaction; each a list of columns. Where another run was faster its rows stay.
+write_piece <- function(opened, key, rows) {
+  con <- opened$con
+  first <- names(rows)[1L]
+  there <- paste0("SELECT 1 FROM ", first, " WHERE ", names(store_tables[[first]])[1L], " = ", literal(key))
+  in_store(opened, DBI::dbWithTransaction(con, {
+    if (nrow(DBI::dbGetQuery(con, there)) == 0L) {
+      for (table in names(rows)) for (sql in insertions(table, rows[[table]])) DBI::dbExecute(con, sql)
+    }
+  }))
+}
+
+# Written out, since binding values takes DBI ten times as long.
+insertions <- function(table, columns, at_once = 200L) {
+  if (length(columns) == 0L) {
+    return(NULL)
+  }
+  rows <- do.call(paste, c(lapply(unname(columns), literal), sep = ", "))
+  parts <- split(rows, ceiling(seq_along(rows) / at_once))
+  paste0("INSERT INTO ", table, " (", paste(names(columns), collapse = ", "), ") VALUES (",
+         vapply(parts, paste, "", collapse = "), ("), ")")
+}
+
+literal <- function(values) {
+  text <- if (is.character(values)) paste0("'", gsub("'", "''", enc2utf8(values), fixed = TRUE), "'")
+  else formatC(as.double(values), digits = 17L, format = "g", width = 1L)
+  ifelse(is.na(values) | if (is.character(values)) FALSE else !is.finite(values), "NULL", text)
+}
+
+# The keys of what is there.
+stored_keys <- function(opened, table) {
+  in_store(opened, DBI::dbGetQuery(opened$con, paste("SELECT", names(store_tables[[table]])[1L], "AS key_there FROM",
+                                                     table))$key_there)
+}
+
+# Whole tables but for the long columns, which are read when they are needed.
+stored_table <- function(opened, table, without = character()) {
+  columns <- setdiff(names(store_tables[[table]]), c(without, "PRIMARY KEY"))
+  tibble::as_tibble(in_store(opened, DBI::dbGetQuery(opened$con, paste("SELECT", paste(columns, collapse = ", "), "FROM",
+                                                                       table))))
+}
+
+# Rows of some keys, all columns.
+stored_rows <- function(opened, table, keys) {
+  key <- names(store_tables[[table]])[1L]
+  parts <- lapply(split(keys, ceiling(seq_along(keys) / 500)), function(some) {
+    DBI::dbGetQuery(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (",
+                                       paste(literal(some), collapse = ", "), ")"))
+  })
+  tibble::as_tibble(vctrs::vec_rbind(!!!unname(in_store(opened, parts))))
+}
