@@ -14,7 +14,7 @@ demo_tables <- list(
   ),
   seal_haulouts = list(
     shows = "curved groups along shores, of different density, with scattered strays",
-    truth = "shore", id = "sighting", aside = c("date", "longitude", "latitude", "adults", "pups"),
+    truth = "shore", noise = "stray", id = "sighting", aside = c("date", "longitude", "latitude", "adults", "pups"),
     units = c(east = "km", north = "km", longitude = "\u00b0E", latitude = "\u00b0N")
   ),
   mooring_casts = list(

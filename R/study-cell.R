@@ -3,14 +3,7 @@
 # What all pieces of work on one preparation need: it is sent to each worker once.
 study_table <- function(study, dataset, preparation) {
   ready <- study$ready[[dataset]][[preparation]]
-  truth <- truth_column(ready$data)
-  list(ready = ready, truth = if (!is.null(truth)) as.character(ready$data$table[[truth]])[ready$rows],
-       memo = remembering())
-}
-
-truth_column <- function(data) {
-  truth <- columns_of(data, "truth")
-  if (length(truth) > 0L) truth
+  list(ready = ready, truth = truth_of(ready$data)[ready$rows], memo = remembering())
 }
 
 do_piece <- function(piece, table) {
@@ -34,7 +27,7 @@ do_fit <- function(piece, table) {
 }
 
 agreements_with <- function(truth, group, measures) {
-  known <- !is.na(truth)
+  known <- !is.na(truth)  # none where there is no truth
   if (!any(known) || length(measures) == 0L) {
     return(NULL)
   }

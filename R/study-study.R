@@ -8,7 +8,8 @@
 #'
 #' @param datasets The tables: a named list, or a vector of names of demo tables. Each is an [fl_data()] object, the name
 #'   of a demo table, or a list of what [fl_data()] takes, its first element the table or the path of a file. Known
-#'   classes are the truth of the table, where it has one.
+#'   classes are the truth of the table, where it has one; `noise` in such a list names the class of rows that belong to
+#'   no group.
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both. An element named by a method's key is a
 #'   grid: a list of settings, every combination of whose values is a method of its own, as in
 #'   `list(linkage = list(join = c("ward", "average")))`. A setting that is itself several words stands in a list:
@@ -41,7 +42,8 @@
 fl_study <- function(datasets, methods = c("kmeans", "mixture"), k = 1:10, preparations = list(plain = list()),
                      indices = "standard", agreements = c("adjusted_rand", "adjusted_mutual_information"),
                      repeats = 1, seed = 1, seconds = Inf, megabytes = Inf, name = "study") {
-  datasets <- as_datasets(datasets)
+  read <- as_datasets(datasets)
+  datasets <- lapply(read, `[[`, "data")
   preparations <- as_recipes(preparations, names(datasets))
   methods <- as_methods(gridded(methods))
   k <- sort(unique(as.integer(check_whole(k, "k", many = TRUE))))
@@ -60,7 +62,7 @@ fl_study <- function(datasets, methods = c("kmeans", "mixture"), k = 1:10, prepa
   })
   structure(
     list(name = name, datasets = datasets, preparations = preparations, ready = ready, methods = methods, k = k,
-         indices = chosen, agreements = unique(agreements), repeats = as.integer(repeats), seed = seed,
+         noise = unlist(lapply(read, `[[`, "noise")), indices = chosen, agreements = unique(agreements), repeats = as.integer(repeats), seed = seed,
          seconds = seconds, megabytes = megabytes),
     class = "fl_study"
   )
@@ -79,18 +81,18 @@ as_datasets <- function(datasets) {
   if (length(datasets) == 0L) fl_abort("argument", "`datasets` must name at least one table.")
   read <- lapply(datasets, as_dataset)
   given <- rlang::names2(datasets)
-  names(read) <- ifelse(nzchar(given), given, vapply(read, `[[`, "", "name"))
+  names(read) <- ifelse(nzchar(given), given, vapply(read, function(one) one$data$name, ""))
   check_names_once(names(read), "datasets")
   read
 }
 
 as_dataset <- function(one) {
   if (inherits(one, "fl_data")) {
-    return(one)
+    return(list(data = one))
   }
   if (rlang::is_string(one)) {
-    if (one %in% names(demo_tables)) return(fl_demo(one))
-    if (file.exists(one)) return(fl_data(one))
+    if (one %in% names(demo_tables)) return(list(data = fl_demo(one), noise = demo_tables[[one]]$noise))
+    if (file.exists(one)) return(list(data = fl_data(one)))
     fl_abort("argument", paste0("There is no demo table and no file ", quoted(one), "."),
              advice = did_you_mean(one, names(demo_tables), "The demo tables are"))
   }
@@ -98,7 +100,9 @@ as_dataset <- function(one) {
     fl_abort("argument", "Each of `datasets` must come from fl_data(), be the name of a demo table, or a list.",
              found = paste0("One is ", shape_of(one), "."))
   }
-  do.call(fl_data, one)
+  data <- do.call(fl_data, one[rlang::names2(one) != "noise"])
+  if (!is.null(one$noise)) check_choice(one$noise, unique(stats::na.omit(truth_of(data))), "noise")
+  list(data = data, noise = one$noise)
 }
 
 check_names_once <- function(names, argument) {

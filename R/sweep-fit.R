@@ -260,6 +260,7 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
   call <- code_call("fl_take", verbatim("sweep"), method, k = k, preparation = if (several) preparation,
                     turn = if (turn > 1L) turn)
   used <- at_value(sweep$methods[[method]], sweep$cells$parameter[at])
+  if (isTRUE(sweep$stored)) fit <- fitted_again(sweep, at, used)
   partition <- new_partition(sweep$ready[[preparation]], used, sweep$cells$seed[at], fit, NULL, call, vote)
   partition$sweep_steps <- fl_steps(sweep)
   partition

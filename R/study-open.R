@@ -1,0 +1,111 @@
+# A sweep out of a study's store: voted on, drawn and read like any other.
+
+#' One table of a study, as a sweep
+#'
+#' Everything a study holds about one of its tables, as if [fl_sweep()] had just made it: [fl_vote()], `autoplot()`,
+#' [fl_lineage()] and [fl_take()] go on from there. Labels come from the store; what else a partition taken out of it needs,
+#' such as a model that labels new rows, is fitted again from the fit's own seed, and held against the stored labels.
+#'
+#' @param result From [fl_run()].
+#' @param dataset Name of the dataset; left out, the first.
+#' @return An object of class `fl_sweep`.
+#' @section Errors: `fjordline_error_argument` for a dataset the study does not have, or one with fits still open;
+#'   `_store` when the store is gone.
+#' @examples
+#' result <- fl_run(fl_study("icequakes", "kmeans", k = 2:5, indices = "fast"))
+#' sweep <- fl_open(result, "icequakes")
+#' fl_vote(sweep)
+#' fl_take(sweep, "kmeans", 4)
+#' @export
+fl_open <- function(result, dataset = NULL) {
+  check_made_by(result, "fl_run", "result")
+  study <- result$study
+  dataset <- check_choice(dataset %||% names(study$ready)[1L], names(study$ready), "dataset")
+  cells <- result$cells[result$cells$dataset == dataset, ]
+  if (any(cells$status == "open")) {
+    fl_abort("argument", paste0("The fits of ", dataset, " are not all there."),
+             found = paste0(thousands(sum(cells$status == "open")), " of ", thousands(nrow(cells)), " are open."),
+             advice = "fl_run(study, store) fits them.")
+  }
+  held <- stored_of(result, dataset, cells)
+  ready <- study$ready[[dataset]]
+  fits <- lapply(seq_len(nrow(cells)), function(i) {
+    x <- ready[[cells$preparation[i]]]$x
+    fit <- unpacked_fit(held$rows[[i]], x)
+    if (!inherits(fit, "error")) fit$centres <- group_means(x, fit$group, fit$k)
+    fit
+  })
+  sweep <- c(
+    list(ready = ready, methods = study$methods, k = study$k, indices = study$indices %||% list(),
+         repeats = study$repeats, seed = study$seed,
+         cells = cells[c("preparation", "method", "k", "repeat", "asked", "seed", "parameter", "stands")],
+         fits = fits, values_tried = tried_values(cells, fits, study$methods), stored = TRUE),
+    held[c("values", "beside", "returns", "gaps", "structure")]
+  )
+  sweep$call <- code_call("fl_open", verbatim("result"), dataset)
+  structure(sweep, class = "fl_sweep")
+}
+
+stored_of <- function(result, dataset, cells) {
+  opened <- connect_store(result$store, must_exist = TRUE)
+  on.exit(disconnect_store(opened))
+  rows <- stored_rows(opened, "fl_cells", cells$cell)
+  rows <- rows[match(cells$cell, rows$cell), ]
+  judged <- result$judgements[result$judgements$dataset == dataset, ]
+  details <- stored_rows(opened, "fl_judgements", judged$judgement)
+  values <- judged_values(result, judged)
+  plain <- c("preparation", "method", "k", "repeat", "index", "value", "error", "covered", "reason")
+  part <- function(name) {
+    parts <- lapply(seq_len(nrow(details)), function(i) {
+      held <- jsonlite::fromJSON(details$details[i] %|na|% "{}")[[name]]
+      if (is.data.frame(held)) tibble::as_tibble(as_numbers(held))
+    })
+    vctrs::vec_rbind(!!!parts)
+  }
+  list(rows = lapply(seq_len(nrow(rows)), function(i) as.list(rows[i, ])), values = values[values$asked, plain],
+       beside = values[!values$asked, plain], returns = part("returns"), gaps = part("gaps"),
+       structure = stored_gates(opened, result, dataset))
+}
+
+# Values in the form and the order of a sweep.
+judged_values <- function(result, judged) {
+  values <- result$values[result$values$judgement %in% judged$judgement, ]
+  at <- match(values$judgement, judged$judgement)
+  values$preparation <- judged$preparation[at]
+  values$method <- judged$method[at]
+  values$`repeat` <- judged$turn[at]
+  values$index <- values$measure
+  study <- result$study
+  values[order(match(values$preparation, names(study$preparations)), match(values$method, names(study$methods)),
+               values$`repeat`, match(values$index, names(study$indices)), values$k), ]
+}
+
+stored_gates <- function(opened, result, dataset) {
+  gates <- result$gates[result$gates$dataset == dataset, ]
+  rows <- stored_rows(opened, "fl_gates", gates$gate)
+  lapply(stats::setNames(nm = names(result$study$ready[[dataset]])), function(preparation) {
+    mine <- rows[rows$preparation == preparation, ]
+    tests <- lapply(seq_len(nrow(mine)), function(i) {
+      held <- jsonlite::fromJSON(mine$details[i] %|na|% "{}")
+      number <- c("p", "p_dip", "p_runt", "dip", "runt")
+      held[number] <- lapply(held[number], function(v) if (is.null(v)) NA_real_ else number_from(v))
+      if (!is.logical(held$groups)) held$groups <- NA
+      structure(c(held, list(ready = result$study$ready[[dataset]][[preparation]])), class = "fl_structure")
+    })
+    stats::setNames(tests, mine$metric)
+  })
+}
+
+`%|na|%` <- function(value, other) if (is.na(value)) other else value
+
+# A stored fit as it was when it was fitted.
+fitted_again <- function(sweep, at, method) {
+  cell <- sweep$cells[at, ]
+  k <- if (!method$free_count) cell$k
+  fit <- fit_ready(method, sweep$ready[[cell$preparation]], k, cell$seed)
+  if (!identical(fit$group, sweep$fits[[at]]$group)) {
+    fl_warn("store", paste0("Fitted again, ", cell$method, " at k = ", cell$k, " gives other groups than those stored: ",
+                            "another version of this package, or another machine, made those. These are the new ones."))
+  }
+  fit
+}
