@@ -45,24 +45,54 @@ packed_details <- function(fit) {
                                 auto_unbox = TRUE, digits = I(17), null = "null", na = "string"))
 }
 
+# The fits of one method over its counts: their index values, and what each index and the vote pick.
 do_judge <- function(piece, table) {
   started <- proc.time()[["elapsed"]]
-  fits <- lapply(piece$fits, unpacked_fit, x = table$ready$x)
-  cells <- represent_counts(piece$cells, fits, piece$counts)
-  ready <- stats::setNames(list(table$ready), cells$preparation[1L])
-  methods <- stats::setNames(list(piece$method), cells$method[1L])
-  judged <- within_limits(score_cells(ready, methods, cells[cells$stands, ], fits[cells$stands], piece$indices,
-                                      function() NULL), Inf, Inf)
+  sweep <- piece_sweep(piece, table)
+  judged <- within_limits({
+    stand <- sweep$cells$stands
+    parts <- score_cells(sweep$ready, sweep$methods, sweep$cells[stand, ], sweep$fits[stand], sweep$indices,
+                         function() NULL)
+    sweep[names(parts)] <- parts
+    list(parts = parts, picks = picks_of(vote_of(sweep, sweep$cells$preparation[1L], sweep$cells$method[1L],
+                                                 usual_counting)))
+  }, Inf, Inf)
   seconds <- proc.time()[["elapsed"]] - started
   if (inherits(judged, "error")) {
     return(list(status = attr(judged, "status"), reason = first_line(judged), seconds = seconds))
   }
-  values <- vctrs::vec_rbind(tibble::tibble(judged$values, asked = rep(TRUE, nrow(judged$values))),
-                             tibble::tibble(judged$beside, asked = rep(FALSE, nrow(judged$beside))))
+  parts <- judged$parts
+  values <- vctrs::vec_rbind(tibble::tibble(parts$values, asked = rep(TRUE, nrow(parts$values))),
+                             tibble::tibble(parts$beside, asked = rep(FALSE, nrow(parts$beside))))
   list(status = "done", reason = "", seconds = seconds,
-       values = values[c("k", "asked", "index", "value", "error", "covered", "reason")],
-       details = as.character(jsonlite::toJSON(list(returns = judged$returns, gaps = judged$gaps), digits = I(17),
-                                               na = "string", null = "null")))
+       values = values[c("k", "asked", "index", "value", "error", "covered", "reason")], picks = judged$picks,
+       details = as.character(jsonlite::toJSON(parts[c("returns", "gaps")], digits = I(17), na = "string",
+                                               null = "null")))
+}
+
+usual_counting <- list(rule = "ranked", depth = 3, weights = NULL)
+
+# A sweep of one method in one repeat, its fits out of the store.
+piece_sweep <- function(piece, table) {
+  cells <- piece$cells
+  cells$`repeat` <- 1L
+  preparation <- cells$preparation[1L]
+  methods <- stats::setNames(list(piece$method), cells$method[1L])
+  fits <- lapply(piece$fits, unpacked_fit, x = table$ready$x)
+  cells <- represent_counts(cells, fits, piece$counts)
+  list(ready = stats::setNames(list(table$ready), preparation), methods = methods, k = piece$counts,
+       indices = piece$indices, repeats = 1L, seed = cells$seed[1L], cells = cells, fits = fits,
+       values_tried = tried_values(cells, fits, methods),
+       structure = stats::setNames(list(stats::setNames(list(unpacked_gate(piece$gate, table$ready)),
+                                                        seen_metric(piece$method))), preparation))
+}
+
+# What each index puts first, and the vote with its verdict.
+picks_of <- function(vote) {
+  first <- vote$ballots[vote$ballots$rank == 1L, ]
+  tibble::tibble(voter = c("vote", first$index), pick = c(vote$k, ifelse(first$prefers_one, 1L, first$k)),
+                 verdict = c(vote$verdict, rep(NA_character_, nrow(first))),
+                 margin = c(vote$margin, rep(NA_real_, nrow(first))))
 }
 
 do_gate <- function(piece, table) {
@@ -127,6 +157,14 @@ unpacked_fit <- function(row, x) {
   list(group = group, k = as.integer(row$found), scatter = group_scatter(x, group), objective = row$objective,
        likelihood = numbers_in(details$likelihood), notes = details$notes,
        model = list(tried = if (is.data.frame(details$tried)) tibble::as_tibble(as_numbers(details$tried))))
+}
+
+unpacked_gate <- function(details, ready) {
+  held <- jsonlite::fromJSON(if (is.na(details)) "{}" else details)
+  number <- c("p", "p_dip", "p_runt", "dip", "runt")
+  held[number] <- lapply(held[number], function(v) if (is.null(v)) NA_real_ else number_from(v))
+  if (!is.logical(held$groups)) held$groups <- NA
+  structure(c(held, list(ready = ready)), class = "fl_structure")
 }
 
 # Values that JSON has no number for come back as text.

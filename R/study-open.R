@@ -57,7 +57,8 @@ stored_of <- function(result, dataset, cells) {
   plain <- c("preparation", "method", "k", "repeat", "index", "value", "error", "covered", "reason")
   part <- function(name) {
     parts <- lapply(seq_len(nrow(details)), function(i) {
-      held <- jsonlite::fromJSON(details$details[i] %|na|% "{}")[[name]]
+      if (is.na(details$details[i])) return(NULL)
+      held <- jsonlite::fromJSON(details$details[i])[[name]]
       if (is.data.frame(held)) tibble::as_tibble(as_numbers(held))
     })
     vctrs::vec_rbind(!!!parts)
@@ -85,18 +86,10 @@ stored_gates <- function(opened, result, dataset) {
   rows <- stored_rows(opened, "fl_gates", gates$gate)
   lapply(stats::setNames(nm = names(result$study$ready[[dataset]])), function(preparation) {
     mine <- rows[rows$preparation == preparation, ]
-    tests <- lapply(seq_len(nrow(mine)), function(i) {
-      held <- jsonlite::fromJSON(mine$details[i] %|na|% "{}")
-      number <- c("p", "p_dip", "p_runt", "dip", "runt")
-      held[number] <- lapply(held[number], function(v) if (is.null(v)) NA_real_ else number_from(v))
-      if (!is.logical(held$groups)) held$groups <- NA
-      structure(c(held, list(ready = result$study$ready[[dataset]][[preparation]])), class = "fl_structure")
-    })
+    tests <- lapply(mine$details, unpacked_gate, ready = result$study$ready[[dataset]][[preparation]])
     stats::setNames(tests, mine$metric)
   })
 }
-
-`%|na|%` <- function(value, other) if (is.na(value)) other else value
 
 # A stored fit as it was when it was fitted.
 fitted_again <- function(sweep, at, method) {

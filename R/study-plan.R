@@ -24,6 +24,25 @@ study_judgements <- function(study, cells) {
   sets
 }
 
+# The method that is plain k-means and the mixture, where a study has both: fl_vote() hears them together.
+voting_pair <- function(study) {
+  key <- vapply(study$methods, `[[`, "", "key")
+  pair <- c(names(key)[vapply(study$methods, plain_kmeans, NA)][1L], names(key)[key == "mixture"][1L])
+  if (anyNA(pair)) NULL else pair
+}
+
+both_said <- "kmeans and mixture"
+
+study_pairs <- function(study, judgements) {
+  if (is.null(judgements) || is.null(voting_pair(study))) {
+    return(NULL)
+  }
+  pairs <- unique(judgements[c("dataset", "preparation", "repeat")])
+  pairs$method <- both_said
+  pairs$judgement <- coordinates(pairs$dataset, pairs$preparation, "both", NA, NA, pairs$`repeat`)
+  pairs
+}
+
 # Whether there are groups at all, asked once for every preparation and way of seeing its rows.
 study_gates <- function(study) {
   if (length(study$indices) == 0L) {

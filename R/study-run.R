@@ -11,7 +11,8 @@
 #' @param only_open `TRUE`: nothing is fitted; what the store holds is opened.
 #' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
 #'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out), `objective`,
-#'   `covered`), `agreements`, `values`, `judgements`, `gates`, `elapsed` and `workers`. A fit's `status` is `done`,
+#'   `covered`), `agreements`, `values`, `picks` (the count each index
+#'   and each vote puts first), `judgements`, `gates`, `elapsed` and `workers`. A fit's `status` is `done`,
 #'   `failed`, `slow`, `large` or `open` (not yet there), its `reason` says why. `as.data.frame()` gives the cells with a
 #'   column for each measure of agreement.
 #' @section Workers: under a plan of the future package the fits are shared among its workers, on this machine
@@ -50,7 +51,8 @@ fl_run <- function(study, store = NULL, only_open = FALSE) {
 
 plan_of <- function(study) {
   cells <- study_cells(study)
-  list(cells = cells, judgements = study_judgements(study, cells), gates = study_gates(study))
+  judgements <- study_judgements(study, cells)
+  list(cells = cells, judgements = judgements, gates = study_gates(study), together = study_pairs(study, judgements))
 }
 
 # What the store does not hold yet.
@@ -59,7 +61,7 @@ missing_of <- function(plan, opened) {
     if (!is.null(part)) part[!part[[key]] %in% stored_keys(opened, table), ]
   }
   list(cells = left(plan$cells, "fl_cells", "cell"), judgements = left(plan$judgements, "fl_judgements", "judgement"),
-       gates = left(plan$gates, "fl_gates", "gate"))
+       gates = left(plan$gates, "fl_gates", "gate"), together = left(plan$together, "fl_judgements", "judgement"))
 }
 
 finish_plan <- function(study, plan, opened) {
@@ -80,9 +82,13 @@ finish_plan <- function(study, plan, opened) {
     if (piece$kind == "gate") write_gate(opened, piece, outcome) else write_cell(opened, piece, outcome)
   }
   work_through(pieces[order(match(table, unique(table)))], tables, recorded(write_either))
-  judgements <- open$judgements
-  judges <- lapply(seq_len(NROW(judgements)), function(i) judge_piece(study, plan$cells, judgements[i, ], opened))
+  judges <- judge_pieces(study, plan, open$judgements, opened)
   work_through(judges, tables, recorded(write_judgement))
+  together <- open$together
+  for (i in seq_len(NROW(together))) {
+    vote_on_both(study, plan, together[i, ], opened)
+    step()
+  }
 }
 
 # The prepared table that a piece of work is about.
@@ -105,17 +111,55 @@ gate_piece <- function(i, study, gates) {
                          sets = gate_sets(study$indices), seed = seed_at(gate$gate, study$seed)))
 }
 
-judge_piece <- function(study, cells, judgement, opened) {
+judge_pieces <- function(study, plan, judgements, opened) {
+  gates <- if (NROW(judgements) > 0L) stored_rows(opened, "fl_gates", plan$gates$gate)
+  lapply(seq_len(NROW(judgements)), function(i) judge_piece(study, plan, judgements[i, ], gates, opened))
+}
+
+judge_piece <- function(study, plan, judgement, gates, opened) {
+  cells <- plan$cells
   mine <- cells[cells$dataset == judgement$dataset & cells$preparation == judgement$preparation &
                   cells$method == judgement$method & cells$`repeat` == judgement$`repeat`, ]
   rows <- stored_rows(opened, "fl_cells", mine$cell)
   rows <- rows[match(mine$cell, rows$cell), ]
   mine$seed <- seed_at(judgement$judgement, study$seed)
+  method <- study$methods[[judgement$method]]
+  gate <- gates$details[gates$dataset == judgement$dataset & gates$preparation == judgement$preparation &
+                          gates$metric == seen_metric(method)]
   c(of_table(judgement), list(
-    kind = "judge", key = judgement$judgement, label = judgement$method, judgement = judgement,
-    method = study$methods[[judgement$method]], cells = mine,
-    fits = lapply(seq_len(nrow(rows)), function(i) as.list(rows[i, ])), counts = study$k, indices = study$indices
+    kind = "judge", key = judgement$judgement, label = judgement$method, judgement = judgement, method = method,
+    cells = mine, fits = lapply(seq_len(nrow(rows)), function(i) as.list(rows[i, ])), counts = study$k,
+    indices = study$indices, gate = gate
   ))
+}
+
+# The vote that hears k-means and a mixture together, of what is stored about both.
+vote_on_both <- function(study, plan, row, opened) {
+  pair <- voting_pair(study)
+  mine <- plan$judgements[plan$judgements$dataset == row$dataset & plan$judgements$preparation == row$preparation &
+                            plan$judgements$`repeat` == row$`repeat` & plan$judgements$method %in% pair, ]
+  pieces <- judge_pieces(study, plan, mine, opened)
+  table <- study_table(study, row$dataset, row$preparation)
+  sweeps <- lapply(pieces, piece_sweep, table = table)
+  values <- stored_values(opened, mine)
+  sweep <- sweeps[[1L]]
+  for (field in c("methods", "fits")) sweep[[field]] <- do.call(c, lapply(sweeps, `[[`, field))
+  sweep$cells <- vctrs::vec_rbind(!!!lapply(sweeps, `[[`, "cells"))
+  sweep$values <- values[values$asked, ]
+  sweep$beside <- values[!values$asked, ]
+  vote <- vote_together(sweep, row$preparation, usual_counting)
+  write_judgement(opened, list(judgement = row),
+                  list(status = "done", reason = "", seconds = NA_real_, picks = if (!is.null(vote)) picks_of(vote)[1L, ]))
+}
+
+stored_values <- function(opened, judgements) {
+  values <- tibble::as_tibble(in_store(opened, DBI::dbGetQuery(opened$con, paste0(
+    "SELECT * FROM fl_values WHERE judgement IN (", paste(literal(judgements$judgement), collapse = ", "), ")"
+  ))))
+  at <- match(values$judgement, judgements$judgement)
+  tibble::tibble(preparation = judgements$preparation[at], method = judgements$method[at], k = values$k,
+                 `repeat` = 1L, index = values$measure, value = values$value, error = values$error,
+                 covered = values$covered, reason = values$reason, asked = as.logical(values$asked))
 }
 
 # --- what is written of each
@@ -150,7 +194,9 @@ write_judgement <- function(opened, piece, outcome) {
       list(judgement = rep(of$judgement, nrow(values)), k = values$k, asked = as.integer(values$asked),
            measure = values$index, value = values$value, error = values$error, covered = values$covered,
            reason = values$reason)
-    }
+    },
+    fl_picks = if (!is.null(outcome$picks)) c(list(judgement = rep(of$judgement, nrow(outcome$picks))),
+                                              as.list(outcome$picks))
   ))
 }
 
@@ -181,9 +227,19 @@ read_result <- function(study, plan, opened, store) {
   structure(
     list(study = study, store = store, cells = stood_for(cells, study$k), agreements = of(agreements, cells, "cell"),
          judgements = of(judgements, plan$judgements, "judgement"), values = of(values, plan$judgements, "judgement"),
+         picks = all_picks(opened, plan),
          gates = of(stored_table(opened, "fl_gates", without = "details"), plan$gates, "gate")),
     class = "fl_run"
   )
+}
+
+# Who picked which count: an index, the vote of a method, or that of k-means and a mixture together.
+all_picks <- function(opened, plan) {
+  picks <- stored_table(opened, "fl_picks")
+  of <- vctrs::vec_rbind(plan$judgements, plan$together)
+  at <- match(picks$judgement, of$judgement)
+  fields <- if (is.null(of)) NULL else of[at, c("dataset", "preparation", "method", "repeat")]
+  tibble::tibble(fields, picks[c("voter", "pick", "verdict", "margin")])[!is.na(at), ]
 }
 
 # Of methods that find the count one parameter value stands for each count that came out, as in a sweep.

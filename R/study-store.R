@@ -18,6 +18,8 @@ store_tables <- list(
                     reason = "TEXT NOT NULL", seconds = "DOUBLE PRECISION", details = "TEXT"),
   fl_values = c(judgement = "TEXT NOT NULL", k = "INTEGER", asked = "INTEGER NOT NULL", measure = "TEXT NOT NULL",
                 value = "DOUBLE PRECISION", error = "DOUBLE PRECISION", covered = "DOUBLE PRECISION", reason = "TEXT"),
+  fl_picks = c(judgement = "TEXT NOT NULL", voter = "TEXT NOT NULL", pick = "INTEGER", verdict = "TEXT",
+               margin = "DOUBLE PRECISION"),
   fl_gates = c(gate = "TEXT PRIMARY KEY", dataset = "TEXT NOT NULL", preparation = "TEXT NOT NULL",
                metric = "TEXT NOT NULL", status = "TEXT NOT NULL", reason = "TEXT NOT NULL",
                seconds = "DOUBLE PRECISION", details = "TEXT")
