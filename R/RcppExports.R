@@ -61,6 +61,14 @@ distinct_kernel <- function(x, enough, metric) {
     .Call(`_fjordline_distinct_kernel`, x, enough, metric)
 }
 
+memory_limit_kernel <- function(bytes) {
+    .Call(`_fjordline_memory_limit_kernel`, bytes)
+}
+
+deadline_kernel <- function(seconds) {
+    invisible(.Call(`_fjordline_deadline_kernel`, seconds))
+}
+
 linkage_kernel <- function(x, given, metric, join, brief, threads) {
     .Call(`_fjordline_linkage_kernel`, x, given, metric, join, brief, threads)
 }
@@ -75,10 +83,6 @@ medoids_kernel <- function(x, square, metric, groups, restarts, max_rounds, thre
 
 nearest_kernel <- function(x, centres, metric, threads) {
     .Call(`_fjordline_nearest_kernel`, x, centres, metric, threads)
-}
-
-memory_limit_kernel <- function(bytes) {
-    .Call(`_fjordline_memory_limit_kernel`, bytes)
 }
 
 mixture_kernel <- function(x, models, components, starts, how) {

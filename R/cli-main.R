@@ -5,7 +5,7 @@ cli_verbs <- function() {
   list(demo = verb_demo(), check = verb_check(), count = verb_count(), group = verb_group(), place = verb_place(),
        agree = verb_agree(), mismatches = verb_mismatches(), profile = verb_profile(), outcome = verb_outcome(),
        paths = verb_paths(), rows = verb_rows(), contrast = verb_contrast(), lineage = verb_lineage(),
-       report = verb_report())
+       study = verb_study(), report = verb_report())
 }
 
 # Runs a command line and returns the exit status.

@@ -117,14 +117,10 @@ split_pairs <- function(text) {
   stats::setNames(sub("^[^=]*=", "", parts), sub("=.*$", "", parts))
 }
 
-# 5, 2,3,5 or 1-10.
 split_counts <- function(text, name = "k") {
-  if (!grepl("^[0-9]+(-[0-9]+)?(,[0-9]+(-[0-9]+)?)*$", text)) {
+  counts_in(text) %||%
     usage_error(paste0("--", name, " must be a count, a list or a range, as in 5, 2,3,5 or 1-10; it is ", quoted(text),
                        "."))
-  }
-  ends <- lapply(strsplit(strsplit(text, ",", fixed = TRUE)[[1L]], "-", fixed = TRUE), as.numeric)
-  unlist(lapply(ends, function(e) e[1L]:e[length(e)]))
 }
 
 split_numbers <- function(text, name, example) {

@@ -38,7 +38,9 @@ linkage_tree <- function(x, settings) {
   check_all_directions(x, settings$metric)
   table <- settings$dissimilarity %||% x
   brief <- needs_matrix(settings) && kept_briefly(nrow(x), settings)
-  tree <- linkage_kernel(table, given, settings$metric, settings$join, brief, thread_count())
+  # of few rows the rounds are so short that threads would only wait for each other
+  threads <- if (nrow(x) < 1000L) 1L else thread_count()
+  tree <- linkage_kernel(table, given, settings$metric, settings$join, brief, threads)
   list(tree = tibble::as_tibble(tree), brief = brief)
 }
 

@@ -140,7 +140,7 @@ settings_text <- function(settings) {
 # Tables, matrices and long vectors are not spelt out.
 setting_text <- function(value) {
   if (is.null(value)) "none"
-  else if (is.atomic(value) && is.null(dim(value)) && length(value) <= 5L) paste(format(value), collapse = " ")
+  else if (is.atomic(value) && is.null(dim(value)) && length(value) <= 5L) paste(trimws(format(value)), collapse = " ")
   else "given"
 }
 

@@ -67,3 +67,15 @@ print.fl_sweep <- print_now
 
 #' @export
 print.fl_vote <- print_now
+
+#' @export
+print.fl_study <- print_now
+
+#' @export
+print.fl_run <- print_now
+
+#' @export
+print.fl_standings <- print_now
+
+#' @export
+print.fl_track_record <- print_now

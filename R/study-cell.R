@@ -107,16 +107,18 @@ do_gate <- function(piece, table) {
        details = as.character(jsonlite::toJSON(kept, auto_unbox = TRUE, digits = I(17), na = "string", null = "null")))
 }
 
-# The value, or the error that ended it, with what kind of end that was. A kernel that is told to stop by the limit says
-# that it was interrupted.
+# The value, or the error that ended it, with what kind of end that was. Kernels look at the deadline themselves, and say
+# that they were interrupted; what runs in R is stopped by R's own limit, a little later.
 within_limits <- function(expr, seconds, megabytes) {
   started <- proc.time()[["elapsed"]]
   if (is.finite(megabytes)) memory_limit_kernel(megabytes * 2^20)
   on.exit({
     setTimeLimit()
+    deadline_kernel(Inf)
     if (is.finite(megabytes)) memory_limit_kernel(-1)
   })
-  if (is.finite(seconds)) setTimeLimit(elapsed = seconds, transient = TRUE)
+  deadline_kernel(seconds)
+  if (is.finite(seconds)) setTimeLimit(elapsed = seconds + 0.2, transient = TRUE)
   ended <- function(e) {
     setTimeLimit()
     over <- is.finite(seconds) && proc.time()[["elapsed"]] - started >= seconds

@@ -14,11 +14,9 @@ study_cells <- function(study) {
   cells
 }
 
-# What judges the fits of one method over its counts: a row for each method, preparation and repeat.
+# What judges the fits of one method over its counts: a row for each method, preparation and repeat. None without indices.
 study_judgements <- function(study, cells) {
-  if (length(study$indices) == 0L) {
-    return(NULL)
-  }
+  if (length(study$indices) == 0L) cells <- cells[0L, ]
   sets <- unique(cells[c("dataset", "preparation", "method", "repeat")])
   sets$judgement <- coordinates(sets$dataset, sets$preparation, sets$method, NA, NA, sets$`repeat`)
   sets
@@ -34,7 +32,7 @@ voting_pair <- function(study) {
 both_said <- "kmeans and mixture"
 
 study_pairs <- function(study, judgements) {
-  if (is.null(judgements) || is.null(voting_pair(study))) {
+  if (nrow(judgements) == 0L || is.null(voting_pair(study))) {
     return(NULL)
   }
   pairs <- unique(judgements[c("dataset", "preparation", "repeat")])

@@ -238,8 +238,7 @@ all_picks <- function(opened, plan) {
   picks <- stored_table(opened, "fl_picks")
   of <- vctrs::vec_rbind(plan$judgements, plan$together)
   at <- match(picks$judgement, of$judgement)
-  fields <- if (is.null(of)) NULL else of[at, c("dataset", "preparation", "method", "repeat")]
-  tibble::tibble(fields, picks[c("voter", "pick", "verdict", "margin")])[!is.na(at), ]
+  tibble::tibble(of[at, c("dataset", "preparation", "method", "repeat")], picks[c("voter", "pick", "verdict", "margin")])[!is.na(at), ]
 }
 
 # Of methods that find the count one parameter value stands for each count that came out, as in a sweep.

@@ -2,6 +2,7 @@
 # piece is one transaction.
 
 store_version <- 1L
+busy_milliseconds <- 20000L
 
 # The tables of a store. Labels and details are text, so that every database can hold them.
 store_tables <- list(
@@ -39,12 +40,15 @@ connect_store <- function(store, must_exist = FALSE) {
     fl_abort("store", paste0("The store ", quoted(store), " cannot be opened."), found = conditionMessage(e))
   })
   out <- list(con = con, own = TRUE, said = store)
-  RSQLite::sqliteSetBusyHandler(con, 20000)
+  usable <- FALSE
+  on.exit(if (!usable) DBI::dbDisconnect(con))
+  RSQLite::sqliteSetBusyHandler(con, busy_milliseconds)
   # A log beside the file lets others read while this one writes, and loses nothing when the process is killed.
   in_store(out, {
     DBI::dbGetQuery(con, "PRAGMA journal_mode = WAL")
     DBI::dbExecute(con, "PRAGMA synchronous = NORMAL")
   })
+  usable <- TRUE
   out
 }
 

@@ -7,17 +7,18 @@
 #' from a YAML file.
 #'
 #' @param datasets The tables: a named list, or a vector of names of demo tables. Each is an [fl_data()] object, the name
-#'   of a demo table, or a list of what [fl_data()] takes, its first element the table or the path of a file. Known
-#'   classes are the truth of the table, where it has one; `noise` in such a list names the class of rows that belong to
-#'   no group.
+#'   of a demo table, or a list of what [fl_data()] takes, its first element the table, the path of a file, or an
+#'   [fl_data()] object. Known classes are the truth of the table, where it has one; `noise` in such a list names the class
+#'   of rows that belong to no group.
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both. An element named by a method's key is a
 #'   grid: a list of settings, every combination of whose values is a method of its own, as in
 #'   `list(linkage = list(join = c("ward", "average")))`. A setting that is itself several words stands in a list:
-#'   `list(mixture = list(covariance = list(c("general/common", "general/volume"))))`.
+#'   `list(mixture = list(covariance = list(c("general/common", "general/volume"))))`. A method in such a list may have a
+#'   name of its own: `list(quick = fl_method("kmeans", restarts = 3))`.
 #' @param k Whole numbers: the counts to fit. Methods that find the count are fitted at several values of their parameter
 #'   instead, as in [fl_sweep()].
 #' @param preparations A named list; each element a list of what [fl_prepare()] takes, such as
-#'   `list(plain = list(), robust = list(scale = "median_iqr"))`. With `tables`, names of datasets, it is for those only.
+#'   `list(plain = list(), robust = list(scale = "median_iqr"))`. With `datasets`, names of some, it is for those only.
 #' @param indices A set of indices or keys of some, see [fl_sweep()]; `"none"` for agreement alone.
 #' @param agreements Measures of agreement with the known classes, see [fl_agree()].
 #' @param repeats How often every cell is fitted, each time with another seed.
@@ -45,7 +46,7 @@ fl_study <- function(datasets, methods = c("kmeans", "mixture"), k = 1:10, prepa
   read <- as_datasets(datasets)
   datasets <- lapply(read, `[[`, "data")
   preparations <- as_recipes(preparations, names(datasets))
-  methods <- as_methods(gridded(methods))
+  methods <- gridded(methods)
   k <- sort(unique(as.integer(check_whole(k, "k", many = TRUE))))
   chosen <- if (!identical(indices, "none")) as_indices(indices)
   for (measure in agreements) check_choice(measure, names(agreement_measures), "agreements")
@@ -55,7 +56,7 @@ fl_study <- function(datasets, methods = c("kmeans", "mixture"), k = 1:10, prepa
   check_number(megabytes, "megabytes", least = least_megabytes)
   check_text(name, "name")
   ready <- lapply(stats::setNames(nm = names(datasets)), function(dataset) {
-    mine <- preparations[vapply(preparations, function(p) dataset %in% p$tables, NA)]
+    mine <- preparations[vapply(preparations, function(p) dataset %in% p$datasets, NA)]
     lapply(stats::setNames(nm = names(mine)), function(preparation) {
       prepared_for(datasets[[dataset]], mine[[preparation]]$how, dataset, preparation)
     })
@@ -100,7 +101,7 @@ as_dataset <- function(one) {
     fl_abort("argument", "Each of `datasets` must come from fl_data(), be the name of a demo table, or a list.",
              found = paste0("One is ", shape_of(one), "."))
   }
-  data <- do.call(fl_data, one[rlang::names2(one) != "noise"])
+  data <- if (inherits(one[[1L]], "fl_data")) one[[1L]] else do.call(fl_data, one[rlang::names2(one) != "noise"])
   if (!is.null(one$noise)) check_choice(one$noise, unique(stats::na.omit(truth_of(data))), "noise")
   list(data = data, noise = one$noise)
 }
@@ -113,7 +114,7 @@ check_names_once <- function(names, argument) {
   }
 }
 
-# Each preparation as how it is made and the tables it is for.
+# Each preparation as how it is made and the datasets it is for.
 as_recipes <- function(preparations, datasets) {
   if (!is.list(preparations) || length(preparations) == 0L || !all(nzchar(rlang::names2(preparations)))) {
     fl_abort("argument", "`preparations` must be a named list of what fl_prepare() takes.",
@@ -127,18 +128,18 @@ as_recipes <- function(preparations, datasets) {
       fl_abort("argument", paste0("The preparation ", quoted(preparation), " must be a list."),
                found = paste0("It is ", shape_of(how), "."), advice = "As in list(scale = \"median_iqr\").")
     }
-    for (word in setdiff(rlang::names2(how), c(words, "tables"))) {
+    for (word in setdiff(rlang::names2(how), c(words, "datasets"))) {
       fl_abort("argument", paste0("The preparation ", quoted(preparation), " has a word that is not known: ",
                                   quoted(word), "."),
-               advice = did_you_mean(word, c(words, "tables"), "The words are"))
+               advice = did_you_mean(word, c(words, "datasets"), "The words are"))
     }
-    for (table in how$tables) check_choice(table, datasets, "tables")
-    list(how = how[setdiff(names(how), "tables")], tables = how$tables %||% datasets)
+    for (one in how$datasets) check_choice(one, datasets, "datasets")
+    list(how = how[setdiff(names(how), "datasets")], datasets = how$datasets %||% datasets)
   })
-  bare <- setdiff(datasets, unlist(lapply(recipes, `[[`, "tables")))
+  bare <- setdiff(datasets, unlist(lapply(recipes, `[[`, "datasets")))
   if (length(bare) > 0L) {
     fl_abort("argument", paste0("There is no preparation for ", listed(quoted(bare)), "."),
-             advice = "Add one, or leave out its `tables`.")
+             advice = "Add one, or leave out its `datasets`.")
   }
   recipes
 }
@@ -151,13 +152,20 @@ prepared_for <- function(data, how, dataset, preparation) {
   })
 }
 
-# A named element is a method's key with the values its settings take: all their combinations.
+# A named element is a method's key with the values its settings take, of which all combinations are methods; or a method
+# with a name of its own.
 gridded <- function(methods) {
   if (inherits(methods, "fl_method") || !is.list(methods)) {
-    return(methods)
+    return(as_methods(methods))
   }
-  unlist(unname(Map(function(one, key) if (nzchar(key)) every_setting(key, one) else list(one), methods,
-                    rlang::names2(methods))), recursive = FALSE)
+  given <- rlang::names2(methods)
+  own <- nzchar(given) & vapply(methods, inherits, NA, "fl_method")
+  each <- Map(function(one, key, own) if (own || !nzchar(key)) list(one) else every_setting(key, one), methods, given, own)
+  out <- as_methods(unlist(unname(each), recursive = FALSE))
+  called <- rep(ifelse(own, given, ""), lengths(each))
+  names(out)[nzchar(called)] <- called[nzchar(called)]
+  check_names_once(names(out), "methods")
+  out
 }
 
 every_setting <- function(key, settings) {
@@ -165,10 +173,10 @@ every_setting <- function(key, settings) {
     fl_abort("method", paste0("The settings of ", quoted(key), " must be a named list."),
              found = paste0("It is ", shape_of(settings), "."))
   }
-  at <- expand.grid(rev(lapply(settings, seq_along)))
   if (length(settings) == 0L) {
     return(list(fl_method(key)))
   }
+  at <- expand.grid(rev(lapply(settings, seq_along)))
   lapply(seq_len(nrow(at)), function(row) {
     do.call(fl_method, c(key, Map(function(values, i) values[[i]], settings, at[row, names(settings)])))
   })

@@ -29,6 +29,7 @@ share_pieces <- function(pieces, tables, record) {
   running <- list()
   lost <- list()
   pace <- new_pace()
+  idle <- 0.002
   repeat {
     while (length(running) < most && length(queue) > 0L) {
       size <- batch_size(queue, pace, most)
@@ -36,11 +37,13 @@ share_pieces <- function(pieces, tables, record) {
       queue <- queue[-seq_len(size)]
     }
     if (length(running) == 0L) break
-    ended <- which(vapply(running, function(batch) future::resolved(batch$future), NA))
+    ended <- which(vapply(running, has_ended, NA))
     if (length(ended) == 0L) {
-      Sys.sleep(0.01)
+      idle <- min(2 * idle, 0.05)
+      Sys.sleep(idle)
       next
     }
+    idle <- 0.002
     batch <- running[[ended[1L]]]
     running <- running[-ended[1L]]
     outcome <- tryCatch(future::value(batch$future), error = function(e) e)
@@ -73,6 +76,9 @@ start_batch <- function(pieces, table = NULL) {
     packages = "fjordline", seed = NULL
   ))
 }
+
+# Asking a dead worker is an error; what became of it is then told with the value.
+has_ended <- function(batch) tryCatch(future::resolved(batch$future), error = function(e) TRUE)
 
 # On the worker. A table that was sent stays there, with what fits share, for the batches to come.
 do_batch <- function(pieces, table) {

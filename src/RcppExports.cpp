@@ -200,6 +200,25 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// memory_limit_kernel
+bool memory_limit_kernel(double bytes);
+RcppExport SEXP _fjordline_memory_limit_kernel(SEXP bytesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
+    rcpp_result_gen = Rcpp::wrap(memory_limit_kernel(bytes));
+    return rcpp_result_gen;
+END_RCPP
+}
+// deadline_kernel
+void deadline_kernel(double seconds);
+RcppExport SEXP _fjordline_deadline_kernel(SEXP secondsSEXP) {
+BEGIN_RCPP
+    Rcpp::traits::input_parameter< double >::type seconds(secondsSEXP);
+    deadline_kernel(seconds);
+    return R_NilValue;
+END_RCPP
+}
 // linkage_kernel
 Rcpp::List linkage_kernel(Rcpp::NumericMatrix x, bool given, std::string metric, std::string join, bool brief, int threads);
 RcppExport SEXP _fjordline_linkage_kernel(SEXP xSEXP, SEXP givenSEXP, SEXP metricSEXP, SEXP joinSEXP, SEXP briefSEXP, SEXP threadsSEXP) {
@@ -255,16 +274,6 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< std::string >::type metric(metricSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(nearest_kernel(x, centres, metric, threads));
-    return rcpp_result_gen;
-END_RCPP
-}
-// memory_limit_kernel
-bool memory_limit_kernel(double bytes);
-RcppExport SEXP _fjordline_memory_limit_kernel(SEXP bytesSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< double >::type bytes(bytesSEXP);
-    rcpp_result_gen = Rcpp::wrap(memory_limit_kernel(bytes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -448,11 +457,12 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_kmeans_scatter_kernel", (DL_FUNC) &_fjordline_kmeans_scatter_kernel, 3},
     {"_fjordline_group_scatter_kernel", (DL_FUNC) &_fjordline_group_scatter_kernel, 3},
     {"_fjordline_distinct_kernel", (DL_FUNC) &_fjordline_distinct_kernel, 3},
+    {"_fjordline_memory_limit_kernel", (DL_FUNC) &_fjordline_memory_limit_kernel, 1},
+    {"_fjordline_deadline_kernel", (DL_FUNC) &_fjordline_deadline_kernel, 1},
     {"_fjordline_linkage_kernel", (DL_FUNC) &_fjordline_linkage_kernel, 6},
     {"_fjordline_cut_kernel", (DL_FUNC) &_fjordline_cut_kernel, 4},
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
-    {"_fjordline_memory_limit_kernel", (DL_FUNC) &_fjordline_memory_limit_kernel, 1},
     {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 5},
     {"_fjordline_mixture_place_kernel", (DL_FUNC) &_fjordline_mixture_place_kernel, 7},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},

@@ -4,6 +4,7 @@
 
 #include <Rcpp.h>
 
+#include "limits.h"
 #include "rows.h"
 #include "table.h"
 
@@ -27,9 +28,9 @@ inline Metric metric_of(const std::string& word) {
   return word == "chebyshev" ? Metric::chebyshev : Metric::euclidean;
 }
 
-// Asks R whether the user pressed the interrupt key, without letting R jump over C++ frames.
+// Whether the time is over or the user pressed the interrupt key, without letting R jump over C++ frames.
 inline bool interrupted() {
-  return R_ToplevelExec([](void*) { R_CheckUserInterrupt(); }, nullptr) == FALSE;
+  return past_deadline() || R_ToplevelExec([](void*) { R_CheckUserInterrupt(); }, nullptr) == FALSE;
 }
 
 inline void raise_if(bool stopped) {

@@ -1,4 +1,7 @@
-#include "memory-limit.h"
+#include "limits.h"
+
+#include <chrono>
+#include <cmath>
 
 #ifdef __linux__
 #include <sys/resource.h>
@@ -8,6 +11,20 @@
 #endif
 
 namespace fjordline {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+bool ends = false;
+Clock::time_point deadline;
+
+}  // namespace
+
+void set_deadline(double seconds) {
+  ends = std::isfinite(seconds);
+  if (ends) deadline = Clock::now() + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(seconds));
+}
+
+bool past_deadline() { return ends && Clock::now() >= deadline; }
 
 #ifdef __linux__
 namespace {

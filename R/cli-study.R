@@ -1,0 +1,81 @@
+verb_study <- function() {
+  list(
+    summary = "run a benchmark that a YAML file describes: tables, preparations, methods, counts", files = "FILE",
+    options = list(
+      option("store", "where finished fits are kept (default: the study's name, .sqlite)"),
+      option("plan", "show what would run and about how long, and run nothing", flag = TRUE),
+      option("workers", "processes to share the fits (default: one a processor core)"),
+      option("at", "which fit stands for a method: known, vote or best", "known"),
+      option("by", "measure of agreement, or index, that ranks the methods"),
+      option("export", "file for a table with a row a fit (.csv, .tsv, .parquet)")
+    ),
+    example = "fjordline study study.yml --store study.sqlite",
+    run = function(files, options) {
+      study <- fl_study_file(files)
+      if (options$plan) {
+        return(show_plan(study, options))
+      }
+      store <- options$store %||% paste0(gsub("[^A-Za-z0-9._-]+", "-", study$name), ".sqlite")
+      result <- with_workers(options, fl_run(study, store))
+      standings <- if (!is.null(options$by) || has_truth(study)) fl_standings(result, options$by, options$at)
+      if (options$json) {
+        record <- if (nrow(result$picks) > 0L && has_truth(study)) fl_track_record(result)
+        cat_json(list(facts = I(fl_facts(result)), cells = as.data.frame(result), standings = standings$scores,
+                      ranks = standings$ranks, test = standings$test, difference = standings$difference,
+                      pairs = standings$pairs, record = record$record, store = store))
+      } else {
+        write_lines(strip_next(format(result, standings = standings)))
+      }
+      cli_written(c(store = store, if (!is.null(options$export)) c(table = export_cells(result, options$export))),
+                  options)
+    }
+  )
+}
+
+has_truth <- function(study) any(!is.na(unlist(known_counts(study))))
+
+show_plan <- function(study, options) {
+  plan <- summary(study)
+  total <- sum(plan$seconds, na.rm = TRUE)
+  said <- paste0("The fits take about ", time_said(total), " on one worker, ", time_said(total / cli_workers(options)), " on ",
+                 cli_workers(options), "; judging them comes on top.")
+  if (options$json) {
+    return(cat_json(list(facts = I(c(fl_facts(study), said)), plan = plan, cells = as.data.frame(study))))
+  }
+  unknown <- sum(is.na(plan$pilot))
+  write_lines(c(strip_next(format(study)), table_lines(list(
+    dataset = plan$dataset, preparation = plan$preparation, method = plan$method, fits = plan$fits,
+    "first fit" = vapply(plan$pilot, time_said, ""), "in all" = vapply(plan$seconds, time_said, "")
+  ), right = c("fits", "first fit", "in all")), sentence_lines(c(
+    said, if (unknown > 0L) paste0("Of ", counted(unknown, "combination"), " the pilot fit failed or took over 30 s: ",
+                                   "they are not reckoned in.")))))
+}
+
+cli_workers <- function(options) {
+  if (!is.null(options$workers)) return(check_whole(split_number(options$workers, "workers"), "workers"))
+  if (rlang::is_installed(c("future", "future.apply"))) max(1L, parallel::detectCores(), na.rm = TRUE) else 1L
+}
+
+with_workers <- function(options, expr) {
+  workers <- cli_workers(options)
+  if (workers > 1L) {
+    need_package("future", "Sharing fits among workers")
+    need_package("future.apply", "Sharing fits among workers")
+    before <- future::plan("multisession", workers = workers)
+    on.exit(future::plan(before))
+  }
+  expr
+}
+
+export_cells <- function(result, file) {
+  form <- file_form(file, c("csv", "tsv", "parquet"))
+  table <- as.data.frame(result)
+  write_whole(file, function(draft) {
+    if (form == "parquet") {
+      need_package("nanoparquet", "Writing Parquet files")
+      nanoparquet::write_parquet(as.data.frame(table), draft)
+    } else {
+      data.table::fwrite(table, draft, sep = if (form == "csv") "," else "\t", na = "")
+    }
+  })
+}

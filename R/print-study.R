@@ -1,0 +1,136 @@
+# How studies and what they show read as text.
+
+#' @export
+format.fl_study <- function(x, ...) {
+  facts <- fl_facts(x)
+  c(facts[1L], sentence_lines(facts[-1L]), next_line("fl_run(study, \"study.sqlite\")", "summary(study)"))
+}
+
+#' @export
+format.fl_run <- function(x, standings = NULL, ...) {
+  facts <- fl_facts(x)
+  scored <- any(!is.na(unlist(known_counts(x$study)))) && nrow(x$agreements) > 0L
+  standings <- standings %||% if (scored) fl_standings(x)
+  record <- if (scored && nrow(x$picks) > 0L) fl_track_record(x)
+  c(facts[1L], sentence_lines(facts[-1L]),
+    if (!is.null(standings)) c(sentence_lines(standing_question(standings)), standing_lines(standings),
+                               sentence_lines(standing_facts(standings))),
+    if (!is.null(record)) sentence_lines(paste0("Who found the known count? ", record_said(record))),
+    sentence_lines(store_said(x)),
+    next_line(if (scored) c("fl_standings(result)", if (!is.null(record)) "fl_track_record(result)"),
+              "fl_open(result, dataset)"))
+}
+
+standing_question <- function(x) {
+  study <- x$result$study
+  who <- if (x$by %in% study$agreements) "Who finds the known groups best?" else paste0("Who has the best ", x$by, "?")
+  paste0(who, " (", measure_said(x$by), " ", at_said[[x$at]], ", ", counted(study$repeats, "repeat"), ")")
+}
+
+store_said <- function(x) {
+  if (rlang::is_string(x$store) && !startsWith(x$store, tempdir())) {
+    paste0("Store: ", x$store, " (fl_run(", code(x$store), ") opens it).")
+  }
+}
+
+# The votes first, then the best indices.
+record_said <- function(record) {
+  rows <- record$record
+  tables <- length(record$known)
+  say <- function(row) {
+    who <- if (row$voter == "vote") paste("the vote of", row$method) else paste(row$voter, "of", row$method)
+    paste0(who, " in ", digits3(row$found * tables), " of ", tables)
+  }
+  votes <- rows[rows$voter == "vote", ]
+  others <- utils::head(rows[rows$voter != "vote", ], 3L)
+  paste0(paste(vapply(seq_len(nrow(votes)), function(i) say(votes[i, ]), ""), collapse = "; "), ". Of the indices ",
+         paste(vapply(seq_len(nrow(others)), function(i) say(others[i, ]), ""), collapse = "; "), ".")
+}
+
+# Contestants in rows, tables in columns, the best of each marked.
+standing_lines <- function(x, most_tables = 8L) {
+  shown <- utils::head(x$tables, most_tables)
+  columns <- lapply(stats::setNames(nm = shown), function(dataset) {
+    mine <- x$scores[x$scores$dataset == dataset, ]
+    value <- mine$value[match(x$ranks$contestant, mine$contestant)]
+    best <- value == (if (x$lower) min(value, na.rm = TRUE) else max(value, na.rm = TRUE))
+    paste0(fixed2(value), ifelse(best %in% TRUE, "*", " "))
+  })
+  range <- ifelse(x$ranks$high - x$ranks$low > 0.005, paste0(fixed2(x$ranks$low), " to ", fixed2(x$ranks$high)), "")
+  several <- nrow(x$ranks) > 1L
+  c(table_lines(c(list(" " = cli::ansi_strtrim(x$ranks$contestant, 34L)), columns,
+                  if (several) list("mean rank" = fixed2(x$ranks$rank)),
+                  if (several && any(nzchar(range))) list("over repeats" = range),
+                  list("s a fit" = digits3(signif(x$ranks$seconds, 2))),
+                  if (any(x$ranks$failed > 0)) list(failed = thousands_each_of(x$ranks$failed))),
+                right = c(shown, "mean rank", "s a fit", "failed")),
+    if (length(x$tables) > most_tables) paste0("  and ", length(x$tables) - most_tables, " more tables: as.data.frame(standings)"))
+}
+
+thousands_each_of <- function(numbers) vapply(numbers, thousands, "")
+
+#' @export
+format.fl_standings <- function(x, ...) {
+  facts <- fl_facts(x)
+  c(facts[1L], standing_lines(x), if (nrow(x$ranks) > 1L) "  * the best of a table", sentence_lines(facts[-1L]),
+    stability_line(x), next_line("as.data.frame(standings)", "standings$ranks", "standings$pairs"))
+}
+
+stability_line <- function(x) {
+  mine <- x$scores[!is.na(x$scores$stability), ]
+  loose <- mine[mine$stability < 0.9, ]
+  if (nrow(mine) == 0L) {
+    return(NULL)
+  }
+  sentence_lines(if (nrow(loose) == 0L) "All fits come out alike in every repeat (adjusted Rand 0.90 and more)."
+                 else paste0("Other seeds give other groups: ",
+                             listed(paste0(loose$contestant, " on ", loose$dataset, " (", fixed2(loose$stability), ")"),
+                                    most = 6L), "."))
+}
+
+#' @export
+format.fl_track_record <- function(x, ...) {
+  facts <- fl_facts(x)
+  top <- utils::head(x$record, 15L)
+  c(facts[1L],
+    table_lines(list(voter = top$voter, of = cli::ansi_strtrim(top$method, 28L), found = fixed2(top$found), "within one" = fixed2(top$within_one),
+                     interval = paste(fixed2(top$low), "to", fixed2(top$high)), lost = fixed2(top$lost),
+                     abstained = fixed2(top$abstained)),
+                right = c("found", "within one", "lost", "abstained")),
+    if (nrow(x$record) > 15L) paste0("  and ", nrow(x$record) - 15L, " more: as.data.frame(record)"),
+    sentence_lines(c(paste0("found: share of the tables, each counted once; lost: ", measure_said(x$by),
+                            " given up against the best count."), facts[-1L])),
+    next_line("as.data.frame(record)", "record$cases"))
+}
+
+#' What a study would take
+#'
+#' Fits every method on every prepared table, at a middle count, and reckons from that how long all fits will take on one
+#' thread. What judging takes comes on top and is not foreseen.
+#'
+#' @param object From [fl_study()].
+#' @param patience Seconds after which a pilot fit is given up.
+#' @param ... Not used.
+#' @return A data frame with a row for every dataset, preparation and method: `fits`, `pilot` (seconds of the first fit;
+#'   `NA` where it failed or was given up) and `seconds` (of all).
+#' @export
+summary.fl_study <- function(object, patience = 30, ...) {
+  cells <- study_cells(object)
+  sets <- unique(cells[c("dataset", "preparation", "method")])
+  rows <- lapply(seq_len(nrow(sets)), function(i) {
+    mine <- cells[cells$dataset == sets$dataset[i] & cells$preparation == sets$preparation[i] &
+                    cells$method == sets$method[i], ]
+    piece <- fit_piece(ceiling(nrow(mine) / 2), object, mine[order(mine$k), ])
+    piece$seconds <- min(patience, object$seconds)
+    table <- study_table(object, sets$dataset[i], sets$preparation[i])
+    pilot <- function() {
+      outcome <- on_one_thread(do_piece)(piece, table)
+      if (outcome$status == "done") outcome$seconds else NA_real_
+    }
+    first <- pilot()
+    # what all counts share, such as a tree, is made once
+    next_one <- if (is.null(piece$method$shared) || is.na(first)) first else pilot()
+    tibble::tibble(sets[i, ], fits = nrow(mine), pilot = first, seconds = first + next_one * (nrow(mine) - 1))
+  })
+  vctrs::vec_rbind(!!!rows)
+}

@@ -1,0 +1,143 @@
+# What studies, runs, standings and track records say, in sentences.
+
+#' @export
+fl_facts.fl_study <- function(x) {
+  cells <- study_cells(x)
+  asked <- sum(cells$asked)
+  preparations <- vapply(x$ready, length, 0L)
+  free <- vapply(x$methods, `[[`, NA, "free_count")
+  many <- sum(free) > 1L
+  c(
+    paste0("Study ", quoted(x$name), ": ", counted(asked, "fit"), " of ", counted(length(x$methods), "method"), " on ",
+           counted(sum(preparations), "prepared table"), "."),
+    paste0("Tables: ", listed(paste0(names(x$datasets), " (", vapply(x$datasets, function(d) thousands(nrow(d$table)), ""),
+                                     " rows", ifelse(is.na(unlist(known_counts(x))), ", no known classes", ""), ")")), "."),
+    paste0("Preparations: ", listed(names(x$preparations)), "; counts ", counts_said(x$k), "; ",
+           counted(x$repeats, "repeat"), "."),
+    paste0("Methods: ", listed(names(x$methods)), "."),
+    if (any(free)) paste0("The count is found by ", listed(names(x$methods)[free]), ", which ", if (many) "are" else "is",
+                          " fitted at several values of ", if (many) "their" else "its", " parameter."),
+    if (nrow(cells) > asked) paste0(counted(nrow(cells) - asked, "fit"), " more at the counts beside, for the indices ",
+                                    "that compare neighbours."),
+    if (is.finite(x$seconds) || is.finite(x$megabytes)) {
+      paste0("A fit may take ", listed(c(if (is.finite(x$seconds)) paste(digits3(x$seconds), "s"),
+                                         if (is.finite(x$megabytes)) paste(thousands(x$megabytes), "MB"))), " at most.")
+    }
+  )
+}
+
+counts_said <- function(k) {
+  if (length(k) > 2L && all(diff(k) == 1L)) paste(k[1L], "to", k[length(k)]) else listed(k)
+}
+
+time_said <- function(seconds) {
+  if (is.na(seconds)) "-"
+  else if (seconds < 60) paste(digits3(signif(seconds, 2)), "s")
+  else if (seconds < 3600) paste0(seconds %/% 60, " min ", round(seconds %% 60), " s")
+  else paste0(seconds %/% 3600, " h ", round(seconds %% 3600 / 60), " min")
+}
+
+#' @export
+fl_facts.fl_run <- function(x) {
+  asked <- x$cells[x$cells$asked, ]
+  done <- sum(asked$status == "done")
+  open <- sum(x$cells$status == "open")
+  c(
+    paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name), " done in ",
+           time_said(x$elapsed), " (", counted(x$workers, "worker"), ")", if (open > 0L) paste0("; ", thousands(open), " open"),
+           "."),
+    failure_facts(asked)
+  )
+}
+
+# A sentence for each method and table that failed; reasons that differ in numbers are one.
+failure_facts <- function(cells) {
+  failed <- cells[!cells$status %in% c("done", "open"), ]
+  if (nrow(failed) == 0L) {
+    return(NULL)
+  }
+  sets <- split(seq_len(nrow(failed)), list(failed$method, failed$dataset, gsub("[0-9.,]+", "", failed$reason)),
+                drop = TRUE)
+  said <- vapply(sets, function(rows) {
+    one <- failed[rows[1L], ]
+    word <- switch(one$status, slow = "too slow", large = "too large", "failed")
+    k <- sort(unique(failed$k[rows]))
+    paste0(counted(length(rows), "fit"), " ", word, ": ", one$method, " on ", one$dataset,
+           if (length(k) > 0L) paste0(" (k = ", counts_said(k), ")"), ": ", sub("[.]$", "", one$reason), ".")
+  }, "")
+  shown <- utils::head(unname(said), 6L)
+  c(shown, if (length(said) > 6L) paste0("And ", length(said) - 6L, " more such: as.data.frame(result)."))
+}
+
+measure_said <- function(by) sub(" rand$", " Rand", gsub("_", " ", by))
+
+at_said <- c(known = "at the known count", vote = "at the count of each method's own vote",
+             best = "at the best count of each, which nobody could know")
+
+#' @export
+fl_facts.fl_standings <- function(x) {
+  first <- x$ranks[1L, ]
+  m <- nrow(x$ranks)
+  n <- length(x$tables)
+  tied <- x$ranks$contestant[x$ranks$rank <= first$rank + 1e-9]
+  c(
+    if (m == 1L) paste0(first$contestant, " alone: mean ", measure_said(x$by), " ", fixed2(first$value), " over ",
+                        counted(n, "table"), ", ", at_said[[x$at]], ".")
+    else paste0("First of ", spelt(m), if (length(tied) == 1L) " stands " else " stand ", listed(tied), ": mean rank ",
+                fixed2(first$rank), " over ", counted(n, "table"), ", by ", measure_said(x$by), " ", at_said[[x$at]], "."),
+    standing_facts(x),
+    if (length(x$unscored) > 0L) paste0("Without known classes, and so without a score: ", listed(x$unscored), "."),
+    if (length(x$apart) > 0L) paste0("Left out, since not everything was tried there: ", listed(x$apart), "."),
+    if (x$open > 0L) paste0(counted(x$open, "fit"), " ", if (x$open == 1L) "is" else "are", " still open."),
+    failure_facts(x$failed)
+  )
+}
+
+standing_facts <- function(x) {
+  m <- nrow(x$ranks)
+  n <- length(x$tables)
+  if (m < 2L) {
+    return(NULL)
+  }
+  best <- x$scores[order(match(x$scores$dataset, x$tables), if (x$lower) x$scores$value else -x$scores$value), ]
+  winners <- best[!duplicated(best$dataset), ]
+  everywhere <- length(unique(winners$contestant)) == 1L
+  apart <- x$ranks$contestant[x$ranks$rank - x$ranks$rank[1L] > x$difference]
+  pairs <- x$pairs[x$pairs$adjusted <= x$level, ]
+  c(
+    if (n > 1L && everywhere) paste0(winners$contestant[1L], " is best on every table.")
+    else if (n > 1L) {
+      won <- split(winners$dataset, factor(winners$contestant, unique(winners$contestant)))
+      paste0("None is best everywhere: ", paste0(names(won), " on ", vapply(won, listed, ""), collapse = "; "), ".")
+    },
+    if (n < 2L) "One table says nothing of others."
+    else paste0("Over all: Friedman p = ", p_said(x$test$p), "; mean ranks differ beyond chance where they are ",
+                fixed2(x$difference), " apart",
+                if (length(apart) > 0L) paste0(", as ", x$ranks$contestant[1L], " from ", listed(apart)) else ", and none are",
+                "."),
+    if (n >= 2L && n < 6L) paste0("With ", spelt(n), " tables no two can be told apart by themselves: that takes six.")
+    else if (nrow(pairs) > 0L) paste0("Pair by pair (signed ranks) these differ: ",
+                                      listed(paste(pairs$first, "and", pairs$second)), ".")
+    else if (n >= 6L) "Pair by pair (signed ranks) none differ beyond chance."
+  )
+}
+
+#' @export
+fl_facts.fl_track_record <- function(x) {
+  record <- x$record
+  votes <- record[record$voter == "vote", ]
+  best <- record[record$voter != "vote", ][1L, ]
+  n <- length(x$known)
+  share <- function(row) paste0(fixed2(row$found), " (interval ", fixed2(row$low), " to ", fixed2(row$high), ")")
+  c(
+    paste0("The known count over ", counted(n, "table"), ": ",
+           if (nrow(votes) > 0L) paste0("the vote of ", votes$method[1L], " found it in ", share(votes[1L, ]), "; "),
+           "of the indices ", best$voter, " of ", best$method, " did best, ", share(best), "."),
+    if (n < 10L) paste0("So few tables show little: every interval is wide."),
+    if (any(record$lost > 0.1 & record$found < 0.5, na.rm = TRUE)) {
+      worst <- record[which.max(record$lost), ]
+      paste0("Most is lost by following ", worst$voter, " of ", worst$method, ": ", fixed2(worst$lost), " of ",
+             measure_said(x$by), " on average.")
+    }
+  )
+}

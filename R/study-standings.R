@@ -1,0 +1,189 @@
+# Who wins where.
+
+#' Which method wins where
+#'
+#' Compares what a study's methods, or its preparations, make of each table, and over all tables: ranks with their range
+#' over the repeats, whether they differ beyond chance, time, stability and failures.
+#'
+#' @param result From [fl_run()].
+#' @param by A measure of agreement of the study, for tables whose classes are known; or the key of an index, for all.
+#' @param at Which fit stands for a method on a table. `"known"`: the one with as many groups as there are classes; of
+#'   methods that find the count, the one they come to by themselves. `"vote"`: the count of the method's own vote,
+#'   whatever its verdict. `"best"`: the count with the best value, which nobody could know: what the method could reach.
+#' @param of What competes: `"method"` (means over the preparations), `"preparation"` (means over the methods) or
+#'   `"both"`.
+#' @param level Level of the tests.
+#' @return An object of class `fl_standings`. Fields: `scores` (a row a table and contestant: `dataset`, `contestant`,
+#'   `value`, `low` and `high` over the repeats, `k`, `stability` (mean adjusted Rand index between the repeats),
+#'   `seconds` (of one fit), `failed`, `fits`), `ranks` (a row a contestant: `rank`, its mean over the tables, `low` and
+#'   `high` over the repeats, `wins`, `value`, `seconds`, `failed`), `test` (Friedman's, with the F of Iman and Davenport),
+#'   `difference` (the critical one of mean ranks), `pairs` (Wilcoxon's signed ranks, adjusted after Holm).
+#'   `as.data.frame()` gives the scores.
+#' @details Ranks are compared by Friedman's test and Nemenyi's critical difference (Demsar 2006). Whether two
+#'   contestants differ by mean ranks depends on who else takes part, so `pairs` compares each two by themselves
+#'   (Benavoli et al. 2016). With fewer than six tables no two can differ at the level of 5 %, whatever happens, and this
+#'   is said. A contestant without a result on a table is last there.
+#' @section Errors: `fjordline_error_argument` for a measure the study does not have, or when no table can be scored.
+#' @references
+#' Demsar, J. (2006). Statistical comparisons of classifiers over multiple data sets. Journal of Machine Learning
+#' Research 7, 1-30.
+#'
+#' Benavoli, A., Corani, G. and Mangili, F. (2016). Should we really use post-hoc tests based on mean-ranks? Journal of
+#' Machine Learning Research 17(5), 1-10.
+#'
+#' Iman, R. L. and Davenport, J. M. (1980). Approximations of the critical region of the Friedman statistic.
+#' \doi{10.1080/03610928008827904}
+#' @examples
+#' study <- fl_study(c("water_samples", "icequakes"), c("kmeans", "linkage"), k = 2:6, indices = "fast")
+#' result <- fl_run(study)
+#' fl_standings(result)
+#' fl_standings(result, at = "vote")
+#' @export
+fl_standings <- function(result, by = NULL, at = "known", of = "method", level = 0.05) {
+  check_made_by(result, "fl_run", "result")
+  by <- check_choice(by %||% c(result$study$agreements, names(result$study$indices))[1L],
+                     c(result$study$agreements, names(result$study$indices)), "by")
+  check_choice(at, c("known", "vote", "best"), "at")
+  check_choice(of, c("method", "preparation", "both"), "of")
+  check_number(level, "level", least = 1e-4, most = 0.5)
+  values <- measured_fits(result, by)
+  chosen <- chosen_fits(result, values, at, lower_wins(result, by))
+  if (nrow(chosen) == 0L) {
+    fl_abort("argument", paste0("No table can be scored by ", by, " at ", quoted(at), "."),
+             found = if (by %in% result$study$agreements) "No table of the study has known classes.",
+             advice = paste0("The indices of the study are ", listed(names(result$study$indices)), "."))
+  }
+  named <- function(part) switch(of, method = part$method, preparation = part$preparation,
+                                 both = paste0(part$method, ", ", part$preparation))
+  chosen$contestant <- named(chosen)
+  apart <- if (of == "method") character() else partly_tried(result, chosen)
+  chosen <- chosen[!chosen$dataset %in% apart, ]
+  all <- result$cells[result$cells$asked & result$cells$dataset %in% chosen$dataset, ]
+  all$contestant <- named(all)
+  contestants <- unique(all$contestant)
+  scores <- scores_of(result, chosen, all)
+  sign <- if (lower_wins(result, by)) -1 else 1
+  by_turn <- lapply(sort(unique(chosen$`repeat`)), function(turn) {
+    ranks_in_rows(sign * score_matrix(chosen[chosen$`repeat` == turn, ], contestants))
+  })
+  table <- sign * score_matrix(chosen, contestants)
+  ranks <- ranks_in_rows(table)
+  structure(
+    list(scores = scores, ranks = rank_table(ranks, by_turn, scores, sign), test = rank_test(ranks),
+         difference = if (ncol(ranks) > 1L) critical_difference(ncol(ranks), nrow(ranks), level) else NA_real_,
+         pairs = paired_tests(table), by = by, at = at, of = of, level = level, tables = rownames(table),
+         lower = sign < 0, apart = apart,
+         unscored = setdiff(names(result$study$ready), c(rownames(table), apart)),
+         failed = result$cells[result$cells$asked & !result$cells$status %in% c("done", "open"), ],
+         open = sum(result$cells$status == "open"), result = result),
+    class = "fl_standings"
+  )
+}
+
+lower_wins <- function(result, by) {
+  by %in% lower_is_better || identical(result$study$indices[[by]]$direction, "lower")
+}
+
+# The fits that have a value: a row a fit that stands for its count.
+measured_fits <- function(result, by) {
+  cells <- result$cells[result$cells$asked & result$cells$stands & result$cells$status == "done", ]
+  if (by %in% result$study$agreements) {
+    mine <- result$agreements[result$agreements$measure == by, ]
+    cells$value <- mine$value[match(cells$cell, mine$cell)]
+  } else {
+    mine <- result$values[result$values$measure == by & !nzchar(result$values$reason), ]
+    key <- function(judgement, k) paste(judgement, k)
+    of <- coordinates(cells$dataset, cells$preparation, cells$method, NA, NA, cells$`repeat`)
+    cells$value <- mine$value[match(key(of, cells$k), key(mine$judgement, mine$k))]
+  }
+  cells[!is.na(cells$value), ]
+}
+
+# Of every method on every preparation in every repeat one fit.
+chosen_fits <- function(result, values, at, lower) {
+  free <- vapply(result$study$methods, `[[`, NA, "free_count")
+  known <- known_counts(result$study)
+  votes <- result$picks[result$picks$voter == "vote" & result$picks$method %in% names(free), ]
+  sets <- split(seq_len(nrow(values)), coordinates(values$dataset, values$preparation, values$method, values$`repeat`))
+  picked <- vapply(sets, function(rows) {
+    one <- values[rows[1L], ]
+    vote <- votes$pick[votes$dataset == one$dataset & votes$preparation == one$preparation &
+                         votes$method == one$method & votes$`repeat` == one$`repeat`][1L]
+    wanted <- if (at == "known" && !free[[one$method]]) known[[one$dataset]] else vote
+    if (at == "best") rows[which.max(if (lower) -values$value[rows] else values$value[rows])]
+    else if (is.na(wanted) && length(rows) == 1L) rows
+    else rows[match(wanted, values$k[rows])]
+  }, 0L)
+  values[sort(picked[!is.na(picked)]), ]
+}
+
+# How many classes a table has, noise left out; NA where they are not known.
+known_counts <- function(study) {
+  lapply(stats::setNames(nm = names(study$datasets)), function(dataset) {
+    truth <- truth_of(study$datasets[[dataset]])
+    if (is.null(truth)) NA_integer_ else length(setdiff(truth, c(NA, study$noise[dataset])))
+  })
+}
+
+# Tables for which some preparations were not meant, unless none is left without them.
+partly_tried <- function(result, chosen) {
+  meant <- lapply(result$study$preparations, `[[`, "datasets")
+  for_all <- Reduce(intersect, meant)
+  if (any(chosen$dataset %in% for_all)) setdiff(unique(chosen$dataset), for_all) else character()
+}
+
+score_matrix <- function(chosen, contestants) {
+  tapply(chosen$value, list(factor(chosen$dataset, unique(chosen$dataset)), factor(chosen$contestant, contestants)), mean)
+}
+
+# A row for every table and contestant, also where none of its fits has a value.
+scores_of <- function(result, chosen, all) {
+  chosen$stable <- between_repeats(result, chosen)
+  sets <- unique(all[c("dataset", "contestant")])
+  vctrs::vec_rbind(!!!lapply(seq_len(nrow(sets)), function(i) {
+    of <- function(part) part[part$dataset == sets$dataset[i] & part$contestant == sets$contestant[i], ]
+    mine <- of(chosen)
+    tried <- of(all)
+    by_turn <- tapply(mine$value, mine$`repeat`, mean)
+    whole <- function(how, from) if (length(from) > 0L && !all(is.na(from))) how(from, na.rm = TRUE) else NA_real_
+    tibble::tibble(sets[i, ], value = whole(mean, mine$value), low = whole(min, by_turn), high = whole(max, by_turn),
+                   k = as.integer(whole(stats::median, mine$k)), stability = whole(mean, mine$stable),
+                   seconds = whole(stats::median, tried$seconds), failed = sum(!tried$status %in% c("done", "open")),
+                   fits = nrow(tried))
+  }))
+}
+
+# How alike the repeats of a fit are: the mean adjusted Rand index of its labels with those of the other repeats.
+between_repeats <- function(result, chosen) {
+  out <- rep(NA_real_, nrow(chosen))
+  if (result$study$repeats < 2L) {
+    return(out)
+  }
+  opened <- connect_store(result$store, must_exist = TRUE)
+  on.exit(disconnect_store(opened))
+  rows <- stored_rows(opened, "fl_cells", chosen$cell)
+  labels <- lapply(rows$labels[match(chosen$cell, rows$cell)], unpacked_labels)
+  sets <- split(seq_len(nrow(chosen)), coordinates(chosen$dataset, chosen$preparation, chosen$method))
+  for (rows in sets[lengths(sets) > 1L]) {
+    pairs <- utils::combn(rows, 2L)
+    alike <- apply(pairs, 2L, function(two) adjusted_rand(table(labels[[two[1L]]], labels[[two[2L]]])))
+    for (row in rows) out[row] <- mean(alike[colSums(pairs == row) > 0L])
+  }
+  out
+}
+
+rank_table <- function(ranks, by_turn, scores, sign) {
+  contestants <- colnames(ranks)
+  means <- vapply(by_turn, function(turn) colMeans(turn), double(length(contestants)))
+  means <- matrix(means, nrow = length(contestants))
+  mine <- function(field, how) unname(vapply(contestants, function(c) how(scores[[field]][scores$contestant == c]), 0))
+  out <- tibble::tibble(
+    contestant = contestants, rank = unname(colMeans(ranks)), low = apply(means, 1L, min), high = apply(means, 1L, max),
+    wins = unname(colSums(ranks == apply(ranks, 1L, min))), value = mine("value", function(v) mean(v, na.rm = TRUE)),
+    seconds = mine("seconds", function(v) stats::median(v, na.rm = TRUE)), failed = mine("failed", sum)
+  )
+  out[order(out$rank, -sign * out$value), ]
+}
+
+#' @export
+as.data.frame.fl_standings <- function(x, ...) x$scores

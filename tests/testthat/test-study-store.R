@@ -1,0 +1,125 @@
+# The store: nothing finished is lost, nothing foreign is mixed in.
+
+skip_if_not(rlang::is_installed(c("DBI", "RSQLite")), "RSQLite is missing")
+
+store_file <- function(env = parent.frame()) withr::local_tempfile(fileext = ".sqlite", .local_envir = env)
+
+test_that("what is finished is not fitted again, and a study may grow", {
+  file <- store_file()
+  result <- fl_run(quick_study(), file)
+  again <- fl_run(quick_study(), file)
+  expect_identical(again$cells, result$cells)  # times too: nothing was fitted
+  alone <- fl_run(file)
+  expect_identical(alone$cells, result$cells)
+  expect_identical(found_by(alone), found_by(result))
+  more <- quick_study(k = 2:6, repeats = 3, datasets = list(one = known_heaps(1), two = known_heaps(2, k = 4),
+                                                            three = known_heaps(3)))
+  grown <- fl_run(more, file)
+  expect_identical(found_by(grown)$cells, found_by(fl_run(more))$cells)
+  old <- merge(result$cells, grown$cells, by = "cell")
+  expect_equal(old$seconds.x, old$seconds.y)
+})
+
+test_that("stopped at any moment, the next run ends as one that was never stopped", {
+  whole <- fl_run(quick_study())
+  for (moment in c(3, 40, 110)) {
+    file <- store_file()
+    calls <- 0
+    replaced("do_piece", function(piece, table) {
+      calls <<- calls + 1
+      if (calls > moment) stop("the power went")
+      switch(piece$kind, fit = do_fit(piece, table), judge = do_judge(piece, table), gate = do_gate(piece, table))
+    })
+    expect_error(fl_run(quick_study(), file), "the power went")
+    open <- fl_run(quick_study(), file, only_open = TRUE)
+    expect_gt(sum(open$cells$status == "done"), 0)
+    calls <- -1e6
+    expect_identical(found_by(fl_run(quick_study(), file)), found_by(whole))
+  }
+})
+
+test_that("killed without warning, it loses nothing that was finished", {
+  skip_on_os("windows")
+  file <- store_file()
+  spec <- withr::local_tempfile(fileext = ".rds")
+  study <- quick_study(repeats = 6)
+  saveRDS(study, spec)
+  code <- paste0("library(fjordline); fl_run(readRDS('", spec, "'), '", file, "')")
+  for (wait in c(0.2, 0.6, 1)) {
+    pid <- as.integer(system(paste0(shQuote(file.path(R.home("bin"), "Rscript")), " -e ", shQuote(code),
+                                    " > /dev/null 2>&1 & echo $!"), intern = TRUE))
+    Sys.sleep(0.5)
+    until <- Sys.time() + 20
+    while (Sys.time() < until && !isTRUE(file.size(file) > 30000)) Sys.sleep(0.05)
+    Sys.sleep(wait)
+    tools::pskill(pid, tools::SIGKILL)
+  }
+  result <- fl_run(study, file)
+  expect_identical(found_by(result), found_by(fl_run(study)))
+})
+
+test_that("a store of another study, of other rows, of a newer form, or no store at all is refused", {
+  file <- store_file()
+  fl_run(quick_study(k = 2L), file)
+  refused <- function(study, said) expect_error(fl_run(study, file), said, class = "fjordline_error_store")
+  refused(quick_study(k = 2L, seed = 9), "Its seed is \"5\", this study's \"9\"")
+  refused(quick_study(k = 2L, name = "other"), "belongs to another study")
+  refused(quick_study(k = 2L, datasets = list(one = known_heaps(7), two = known_heaps(2, k = 4))),
+          "rows of \"one\"/\"plain\" are others than they were")
+  refused(quick_study(k = 2L, indices = "silhouette"), "judged by other indices")
+  con <- DBI::dbConnect(RSQLite::SQLite(), file)
+  DBI::dbExecute(con, "UPDATE fl_about SET value = '99' WHERE name = 'version'")
+  DBI::dbDisconnect(con)
+  refused(quick_study(k = 2L), "made by a newer fjordline")
+  text <- withr::local_tempfile(lines = rep("no database at all", 100), fileext = ".sqlite")
+  expect_error(fl_run(quick_study(k = 2L), text), "no store, or a broken one", class = "fjordline_error_store")
+  other <- store_file()
+  con <- DBI::dbConnect(RSQLite::SQLite(), other)
+  DBI::dbWriteTable(con, "herrings", data.frame(x = 1))
+  DBI::dbDisconnect(con)
+  expect_error(fl_run(quick_study(k = 2L), other), "no store of a study", class = "fjordline_error_store")
+  expect_error(fl_run(quick_study(), file.path(tempdir(), "nowhere", "x.sqlite")), class = "fjordline_error_file")
+})
+
+test_that("a store another process holds is said to be held, and what was there stays", {
+  file <- store_file()
+  result <- fl_run(quick_study(k = 2:3), file)
+  holder <- DBI::dbConnect(RSQLite::SQLite(), file)
+  withr::defer(DBI::dbDisconnect(holder))
+  DBI::dbExecute(holder, "BEGIN EXCLUSIVE")
+  replaced("busy_milliseconds", 200L)
+  expect_error(fl_run(quick_study(k = 2:4), file), "Another process holds it", class = "fjordline_error_store")
+  DBI::dbExecute(holder, "ROLLBACK")
+  expect_identical(fl_run(quick_study(k = 2:3), file)$cells, result$cells)
+})
+
+test_that("a connection serves as a store, and stays open", {
+  con <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(con))
+  result <- fl_run(quick_study(), con)
+  expect_true(DBI::dbIsValid(con))
+  expect_identical(found_by(result), found_by(fl_run(quick_study())))
+  expect_s3_class(fl_vote(fl_open(result, "one")), "fl_vote")
+})
+
+test_that("workers find what one process finds, and one that dies takes nothing along", {
+  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
+  skip_on_os("windows")
+  alone <- fl_run(quick_study())
+  before <- future::plan("multisession", workers = 2)
+  withr::defer(future::plan(before))
+  expect_identical(found_by(fl_run(quick_study())), found_by(alone))
+  mark <- withr::local_tempfile()
+  killer <- fl_method("kmeans", restarts = 2)
+  killer$fit <- eval(bquote(function(x, k, settings, seed) {
+    if (k == 4 && !file.exists(.(mark))) {
+      file.create(.(mark))
+      tools::pskill(Sys.getpid(), tools::SIGKILL)
+    }
+    list(group = rep_len(seq_len(k), nrow(x)))
+  }), baseenv())
+  killer$scatter <- NULL
+  result <- fl_run(quick_study(methods = list(killer = killer), indices = "none"))
+  expect_true(file.exists(mark))
+  expect_equal(unique(result$cells$status), "done")
+})

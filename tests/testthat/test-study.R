@@ -1,0 +1,114 @@
+# Studies: what is planned, what is found, and that both are the same as without a study.
+
+test_that("the plan has a fit for every table, preparation, method, count and repeat, with seeds of their own", {
+  study <- quick_study()
+  plan <- as.data.frame(study)
+  expect_equal(nrow(plan), 2 * 2 * 3 * 4 * 2)
+  expect_setequal(plan$method, c("kmeans(restarts = 2)", "linkage(join = ward)", "linkage(join = average)"))
+  expect_equal(anyDuplicated(plan$seed), 0)
+  # a seed depends on its own coordinates alone
+  smaller <- as.data.frame(quick_study(datasets = list(two = known_heaps(2, k = 4)), k = 3L, repeats = 1))
+  both <- merge(plan, smaller, by = setdiff(names(plan), "seed"))
+  expect_equal(nrow(both), nrow(smaller))
+  expect_equal(both$seed.x, both$seed.y)
+  expect_false(any(as.data.frame(quick_study(seed = 6))$seed %in% plan$seed))
+})
+
+test_that("grids are all combinations, and methods and preparations may have names and tables of their own", {
+  study <- fl_study(list(one = known_heaps(1), two = known_heaps(2)), k = 2,
+                    methods = list(kmeans = list(restarts = c(1, 5), seeding = c("rows", "spread")),
+                                   quick = fl_method("kmeans", restarts = 2)),
+                    preparations = list(plain = list(), only = list(scale = "none", datasets = "two")))
+  expect_equal(names(study$methods), c("kmeans(restarts = 1, seeding = rows)", "kmeans(restarts = 1, seeding = spread)",
+                                       "kmeans(restarts = 5, seeding = rows)", "kmeans(restarts = 5, seeding = spread)",
+                                       "quick"))
+  expect_equal(lapply(study$ready, names), list(one = "plain", two = c("plain", "only")))
+  expect_error(quick_study(preparations = list(only = list(datasets = "one"))), "no preparation for \"two\"",
+               class = "fjordline_error_argument")
+})
+
+test_that("what a study finds is what the same calls find by hand", {
+  study <- quick_study()
+  result <- fl_run(study)
+  cells <- as.data.frame(result)
+  expect_equal(unique(cells$status), "done")
+  for (row in c(1, 40, 77, nrow(cells))) {
+    cell <- cells[row, ]
+    seed <- result$cells$seed[result$cells$asked][row]
+    by_hand <- fl_partition(study$ready[[cell$dataset]][[cell$preparation]], study$methods[[cell$method]], cell$k, seed)
+    expect_equal(cell$objective, by_hand$objective)
+    measures <- fl_agree(by_hand)$measures
+    expect_equal(cell$adjusted_rand, measures$value[measures$measure == "adjusted_rand"])
+    expect_equal(cell$adjusted_mutual_information, measures$value[measures$measure == "adjusted_mutual_information"])
+    sweep <- fl_open(result, cell$dataset)
+    taken <- fl_take(sweep, cell$method, cell$k, cell$preparation, cell$`repeat`)
+    expect_identical(fl_labels(taken), fl_labels(by_hand))
+    score <- fl_score(by_hand, "silhouette")
+    stored <- as.data.frame(sweep)
+    expect_equal(stored$value[stored$index == "silhouette" & stored$k == cell$k & stored$method == cell$method &
+                                stored$preparation == cell$preparation & stored$`repeat` == cell$`repeat`], score$value)
+  }
+})
+
+test_that("a sweep out of the store votes as the picks that were kept say, together and alone", {
+  study <- fl_study(list(one = known_heaps(1), two = known_heaps(2, k = 4)),
+                    list(fl_method("kmeans"), fl_method("mixture"), "hdbscan"), k = 2:6, indices = "fast")
+  result <- fl_run(study)
+  for (dataset in c("one", "two")) {
+    sweep <- fl_open(result, dataset)
+    kept <- result$picks[result$picks$dataset == dataset, ]
+    expect_equal(fl_vote(sweep)$k, kept$pick[kept$method == "kmeans and mixture"])
+    alone <- fl_vote(sweep, by = list(method = "kmeans"))
+    mine <- kept[kept$method == "kmeans", ]
+    expect_equal(c(alone$k, alone$margin), c(mine$pick[mine$voter == "vote"], mine$margin[mine$voter == "vote"]))
+    firsts <- alone$ballots[alone$ballots$rank == 1, ]
+    expect_equal(mine$pick[match(firsts$index, mine$voter)], ifelse(firsts$prefers_one, 1L, firsts$k))
+    # hdbscan finds the count: one value of its parameter stands for it
+    free <- as.data.frame(result)[as.data.frame(result)$dataset == dataset & as.data.frame(result)$method == "hdbscan", ]
+    expect_equal(anyDuplicated(free$k), 0)
+    expect_true(all(!is.na(free$parameter) & free$found == free$k))
+  }
+})
+
+test_that("a fit that fails, takes too long or needs too much is recorded, and the others go on", {
+  few <- fl_data(data.frame(a = c(1, 1, 2, 2, 9, 9), b = c(0, 0, 1, 1, 5, 5), kind = rep(c("x", "y", "z"), each = 2)),
+                 truth = "kind", name = "few")
+  sleeper <- local({
+    method <- fl_method("kmeans")
+    method$key <- "sleeper"
+    method$scatter <- NULL
+    method$fit <- function(x, k, settings, seed) {
+      if (k == 3) while (TRUE) Sys.sleep(0.01)
+      if (k == 2) stop("no such luck")
+      list(group = rep_len(seq_len(k), nrow(x)))
+    }
+    method
+  })
+  result <- fl_run(fl_study(list(few = few), list("kmeans", sleeper = sleeper), k = 1:5, indices = "none", seconds = 0.3))
+  cells <- as.data.frame(result)
+  status <- function(method) cells$status[cells$method == method][order(cells$k[cells$method == method])]
+  expect_equal(status("kmeans"), c("done", "done", "done", "failed", "failed"))
+  expect_equal(status("sleeper"), c("done", "failed", "slow", "done", "done"))
+  expect_match(cells$reason[cells$method == "sleeper" & cells$k == 3], "took more than 0.3 s")
+  expect_match(cells$reason[cells$method == "sleeper" & cells$k == 2], "no such luck")
+  expect_match(fl_facts(result), "2 fits failed: kmeans on few \\(k = 4 and 5\\)", all = FALSE)
+  expect_equal(fl_standings(result)$scores$failed, c(2, 2))
+})
+
+test_that("a kernel is stopped by the time limit, and by the memory limit where there is one", {
+  big <- fl_prepare(fl_data(as.data.frame(random_table(3000, 12, 1)), name = "big"))
+  slow <- within_limits(fit_ready(fl_method("kmeans", restarts = 100000), big, 50L, 1), 0.5, Inf)
+  expect_equal(attr(slow, "status"), "slow")
+  expect_equal(within_limits(1 + 1, 5, Inf), 2)
+  skip_if_not(Sys.info()[["sysname"]] == "Linux", "memory is limited on Linux only")
+  large <- within_limits(sum(double(2^27)), Inf, 300)
+  expect_equal(attr(large, "status"), "large")
+  expect_match(conditionMessage(large), "more than 300 MB")
+  expect_equal(sum(double(2^26)), 0)  # and afterwards memory is there again
+})
+
+test_that("labels are kept to the letter, with noise and with many groups", {
+  for (labels in list(c(0L, 1L, 2L, 0L), sample(300L, 1000, TRUE), integer(5))) {
+    expect_identical(unpacked_labels(packed_labels(labels)), as.integer(labels))
+  }
+})
