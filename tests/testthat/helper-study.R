@@ -10,7 +10,7 @@ known_heaps <- function(seed = 1, k = 3, each = 20) {
 quick_study <- function(...) {
   given <- list(...)
   usual <- list(datasets = list(one = known_heaps(1), two = known_heaps(2, k = 4)),
-                methods = list(fl_method("kmeans", restarts = 2), linkage = list(join = c("ward", "average"))), k = 2:5,
+                methods = list(fl_method("kmeans", restarts = 2), linkage = list(join = "ward")), k = 2:4,
                 preparations = list(plain = list(), ranks = list(scale = "median_iqr")), indices = "fast", repeats = 2,
                 seed = 5)
   usual[names(given)] <- given

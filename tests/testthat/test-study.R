@@ -1,13 +1,13 @@
 # Studies: what is planned, what is found, and that both are the same as without a study.
 
 test_that("the plan has a fit for every table, preparation, method, count and repeat, with seeds of their own", {
-  study <- quick_study()
-  plan <- as.data.frame(study)
-  expect_equal(nrow(plan), 2 * 2 * 3 * 4 * 2)
+  methods <- list(fl_method("kmeans", restarts = 2), linkage = list(join = c("ward", "average")))
+  plan <- as.data.frame(quick_study(methods = methods))
+  expect_equal(nrow(plan), 2 * 2 * 3 * 3 * 2)
   expect_setequal(plan$method, c("kmeans(restarts = 2)", "linkage(join = ward)", "linkage(join = average)"))
   expect_equal(anyDuplicated(plan$seed), 0)
   # a seed depends on its own coordinates alone
-  smaller <- as.data.frame(quick_study(datasets = list(two = known_heaps(2, k = 4)), k = 3L, repeats = 1))
+  smaller <- as.data.frame(quick_study(methods = methods, datasets = list(two = known_heaps(2, k = 4)), k = 3L, repeats = 1))
   both <- merge(plan, smaller, by = setdiff(names(plan), "seed"))
   expect_equal(nrow(both), nrow(smaller))
   expect_equal(both$seed.x, both$seed.y)
@@ -32,7 +32,7 @@ test_that("what a study finds is what the same calls find by hand", {
   result <- fl_run(study)
   cells <- as.data.frame(result)
   expect_equal(unique(cells$status), "done")
-  for (row in c(1, 40, 77, nrow(cells))) {
+  for (row in c(1, 17, nrow(cells))) {
     cell <- cells[row, ]
     seed <- result$cells$seed[result$cells$asked][row]
     by_hand <- fl_partition(study$ready[[cell$dataset]][[cell$preparation]], study$methods[[cell$method]], cell$k, seed)
