@@ -56,6 +56,15 @@ plot.fl_structure <- draw_now
 #' @export
 plot.fl_reliability <- draw_now
 
+#' @export
+plot.fl_run <- draw_now
+
+#' @export
+plot.fl_standings <- draw_now
+
+#' @export
+plot.fl_track_record <- draw_now
+
 # A PNG of 1280 x 800 pixels.
 save_figure <- function(figure, file, width = 1280, height = 800, dpi = 110) {
   write_whole(file, function(draft) {

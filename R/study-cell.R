@@ -158,7 +158,7 @@ unpacked_fit <- function(row, x) {
   details <- jsonlite::fromJSON(row$details)
   list(group = group, k = as.integer(row$found), scatter = group_scatter(x, group), objective = row$objective,
        likelihood = numbers_in(details$likelihood), notes = details$notes,
-       model = list(tried = if (is.data.frame(details$tried)) tibble::as_tibble(as_numbers(details$tried))))
+       model = list(tried = if (is.data.frame(details$tried)) tibble::as_tibble(json_numbers(details$tried))))
 }
 
 unpacked_gate <- function(details, ready) {
@@ -170,7 +170,7 @@ unpacked_gate <- function(details, ready) {
 }
 
 # Values that JSON has no number for come back as text.
-as_numbers <- function(table) {
+json_numbers <- function(table) {
   worded <- c("structure", "tails", "reason")
   for (column in setdiff(names(table), worded)) {
     if (is.character(table[[column]])) table[[column]] <- number_from(table[[column]])

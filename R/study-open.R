@@ -59,7 +59,7 @@ stored_of <- function(result, dataset, cells) {
     parts <- lapply(seq_len(nrow(details)), function(i) {
       if (is.na(details$details[i])) return(NULL)
       held <- jsonlite::fromJSON(details$details[i])[[name]]
-      if (is.data.frame(held)) tibble::as_tibble(as_numbers(held))
+      if (is.data.frame(held)) tibble::as_tibble(json_numbers(held))
     })
     vctrs::vec_rbind(!!!parts)
   }
