@@ -37,8 +37,9 @@ has_truth <- function(study) any(!is.na(unlist(known_counts(study))))
 show_plan <- function(study, options) {
   plan <- summary(study)
   total <- sum(plan$seconds, na.rm = TRUE)
-  said <- paste0("The fits take about ", time_said(total), " on one worker, ", time_said(total / cli_workers(options)), " on ",
-                 cli_workers(options), "; judging them comes on top.")
+  workers <- cli_workers(options)
+  said <- paste0("The fits take about ", time_said(total), " on one worker, ", time_said(total / workers), " on ",
+                 workers, "; judging them comes on top.")
   if (options$json) {
     return(cat_json(list(facts = I(c(fl_facts(study), said)), plan = plan, cells = as.data.frame(study))))
   }

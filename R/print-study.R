@@ -64,7 +64,8 @@ standing_lines <- function(x, most_tables = 8L) {
                   list("s a fit" = digits3(signif(x$ranks$seconds, 2))),
                   if (any(x$ranks$failed > 0)) list(failed = thousands_each_of(x$ranks$failed))),
                 right = c(shown, "mean rank", "s a fit", "failed")),
-    if (length(x$tables) > most_tables) paste0("  and ", length(x$tables) - most_tables, " more tables: as.data.frame(standings)"))
+    if (length(x$tables) > most_tables) paste0("  and ", length(x$tables) - most_tables,
+                                               " more tables: as.data.frame(standings)"))
 }
 
 thousands_each_of <- function(numbers) vapply(numbers, thousands, "")
@@ -93,7 +94,8 @@ format.fl_track_record <- function(x, ...) {
   facts <- fl_facts(x)
   top <- utils::head(x$record, 15L)
   c(facts[1L],
-    table_lines(list(voter = top$voter, of = cli::ansi_strtrim(top$method, 28L), found = fixed2(top$found), "within one" = fixed2(top$within_one),
+    table_lines(list(voter = top$voter, of = cli::ansi_strtrim(top$method, 28L), found = fixed2(top$found),
+                     "within one" = fixed2(top$within_one),
                      interval = paste(fixed2(top$low), "to", fixed2(top$high)), lost = fixed2(top$lost),
                      abstained = fixed2(top$abstained)),
                 right = c("found", "within one", "lost", "abstained")),
@@ -105,8 +107,8 @@ format.fl_track_record <- function(x, ...) {
 
 #' What a study would take
 #'
-#' Fits every method on every prepared table, at a middle count, and reckons from that how long all fits will take on one
-#' thread. What judging takes comes on top and is not foreseen.
+#' Fits every method on every prepared table, at a middle count, and reckons from that how long all fits will take on
+#' one thread. What judging takes comes on top and is not foreseen.
 #'
 #' @param object From [fl_study()].
 #' @param patience Seconds after which a pilot fit is given up.

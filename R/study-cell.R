@@ -107,8 +107,8 @@ do_gate <- function(piece, table) {
        details = as.character(jsonlite::toJSON(kept, auto_unbox = TRUE, digits = I(17), na = "string", null = "null")))
 }
 
-# The value, or the error that ended it, with what kind of end that was. Kernels look at the deadline themselves, and say
-# that they were interrupted; what runs in R is stopped by R's own limit, a little later.
+# The value, or the error that ended it, with what kind of end that was. Kernels look at the deadline themselves, and
+# say that they were interrupted; what runs in R is stopped by R's own limit, a little later.
 within_limits <- function(expr, seconds, megabytes) {
   started <- proc.time()[["elapsed"]]
   if (is.finite(megabytes)) memory_limit_kernel(megabytes * 2^20)

@@ -7,16 +7,18 @@ fl_facts.fl_study <- function(x) {
   preparations <- vapply(x$ready, length, 0L)
   free <- vapply(x$methods, `[[`, NA, "free_count")
   many <- sum(free) > 1L
+  rows <- vapply(x$datasets, function(d) thousands(nrow(d$table)), "")
   c(
     paste0("Study ", quoted(x$name), ": ", counted(asked, "fit"), " of ", counted(length(x$methods), "method"), " on ",
            counted(sum(preparations), "prepared table"), "."),
-    paste0("Tables: ", listed(paste0(names(x$datasets), " (", vapply(x$datasets, function(d) thousands(nrow(d$table)), ""),
-                                     " rows", ifelse(is.na(unlist(known_counts(x))), ", no known classes", ""), ")")), "."),
+    paste0("Tables: ", listed(paste0(names(x$datasets), " (", rows, " rows",
+                                     ifelse(is.na(unlist(known_counts(x))), ", no known classes", ""), ")")), "."),
     paste0("Preparations: ", listed(names(x$preparations)), "; counts ", counts_said(x$k), "; ",
            counted(x$repeats, "repeat"), "."),
     paste0("Methods: ", listed(names(x$methods)), "."),
-    if (any(free)) paste0("The count is found by ", listed(names(x$methods)[free]), ", which ", if (many) "are" else "is",
-                          " fitted at several values of ", if (many) "their" else "its", " parameter."),
+    if (any(free)) paste0("The count is found by ", listed(names(x$methods)[free]), ", which ",
+                          if (many) "are" else "is", " fitted at several values of ", if (many) "their" else "its",
+                          " parameter."),
     if (nrow(cells) > asked) paste0(counted(nrow(cells) - asked, "fit"), " more at the counts beside, for the indices ",
                                     "that compare neighbours."),
     if (is.finite(x$seconds) || is.finite(x$megabytes)) {
@@ -44,8 +46,8 @@ fl_facts.fl_run <- function(x) {
   open <- sum(x$cells$status == "open")
   c(
     paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name), " done in ",
-           time_said(x$elapsed), " (", counted(x$workers, "worker"), ")", if (open > 0L) paste0("; ", thousands(open), " open"),
-           "."),
+           time_said(x$elapsed), " (", counted(x$workers, "worker"), ")",
+           if (open > 0L) paste0("; ", thousands(open), " open"), "."),
     failure_facts(asked)
   )
 }
@@ -84,7 +86,8 @@ fl_facts.fl_standings <- function(x) {
     if (m == 1L) paste0(first$contestant, " alone: mean ", measure_said(x$by), " ", fixed2(first$value), " over ",
                         counted(n, "table"), ", ", at_said[[x$at]], ".")
     else paste0("First of ", spelt(m), if (length(tied) == 1L) " stands " else " stand ", listed(tied), ": mean rank ",
-                fixed2(first$rank), " over ", counted(n, "table"), ", by ", measure_said(x$by), " ", at_said[[x$at]], "."),
+                fixed2(first$rank), " over ", counted(n, "table"), ", by ", measure_said(x$by), " ", at_said[[x$at]],
+                "."),
     standing_facts(x),
     if (length(x$unscored) > 0L) paste0("Without known classes, and so without a score: ", listed(x$unscored), "."),
     if (length(x$apart) > 0L) paste0("Left out, since not everything was tried there: ", listed(x$apart), "."),
@@ -113,8 +116,8 @@ standing_facts <- function(x) {
     if (n < 2L) "One table says nothing of others."
     else paste0("Over all: Friedman p = ", p_said(x$test$p), "; mean ranks differ beyond chance where they are ",
                 fixed2(x$difference), " apart",
-                if (length(apart) > 0L) paste0(", as ", x$ranks$contestant[1L], " from ", listed(apart)) else ", and none are",
-                "."),
+                if (length(apart) > 0L) paste0(", as ", x$ranks$contestant[1L], " from ", listed(apart))
+                else ", and none are", "."),
     if (n >= 2L && n < 6L) paste0("With ", spelt(n), " tables no two can be told apart by themselves: that takes six.")
     else if (nrow(pairs) > 0L) paste0("Pair by pair (signed ranks) these differ: ",
                                       listed(paste(pairs$first, "and", pairs$second)), ".")

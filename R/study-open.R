@@ -3,8 +3,9 @@
 #' One table of a study, as a sweep
 #'
 #' Everything a study holds about one of its tables, as if [fl_sweep()] had just made it: [fl_vote()], `autoplot()`,
-#' [fl_lineage()] and [fl_take()] go on from there. Labels come from the store; what else a partition taken out of it needs,
-#' such as a model that labels new rows, is fitted again from the fit's own seed, and held against the stored labels.
+#' [fl_lineage()] and [fl_take()] go on from there. Labels come from the store; what else a partition taken out of it
+#' needs, such as a model that labels new rows, is fitted again from the fit's own seed, and held against the stored
+#' labels.
 #'
 #' @param result From [fl_run()].
 #' @param dataset Name of the dataset; left out, the first.
@@ -97,8 +98,9 @@ fitted_again <- function(sweep, at, method) {
   k <- if (!method$free_count) cell$k
   fit <- fit_ready(method, sweep$ready[[cell$preparation]], k, cell$seed)
   if (!identical(fit$group, sweep$fits[[at]]$group)) {
-    fl_warn("store", paste0("Fitted again, ", cell$method, " at k = ", cell$k, " gives other groups than those stored: ",
-                            "another version of this package, or another machine, made those. These are the new ones."))
+    fl_warn("store", paste0("Fitted again, ", cell$method, " at k = ", cell$k, " gives other groups than those ",
+                            "stored: another version of this package, or another machine, made those. These are the ",
+                            "new ones."))
   }
   fit
 }

@@ -14,7 +14,8 @@ study_cells <- function(study) {
   cells
 }
 
-# What judges the fits of one method over its counts: a row for each method, preparation and repeat. None without indices.
+# What judges the fits of one method over its counts: a row for each method, preparation and repeat. None without
+# indices.
 study_judgements <- function(study, cells) {
   if (length(study$indices) == 0L) cells <- cells[0L, ]
   sets <- unique(cells[c("dataset", "preparation", "method", "repeat")])

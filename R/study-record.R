@@ -2,17 +2,17 @@
 
 #' How often each index found the known count
 #'
-#' Over the tables of a study whose classes are known: what each index, each method's vote, and the vote of k-means and a
-#' mixture together put first, against the number of classes.
+#' Over the tables of a study whose classes are known: what each index, each method's vote, and the vote of k-means
+#' and a mixture together put first, against the number of classes.
 #'
 #' @param result From [fl_run()].
 #' @param by The measure of agreement in which the loss is counted.
 #' @return An object of class `fl_track_record`. Fields: `record` (a row a voter, the best first: `voter`, `method`,
-#'   `found` (share of cases with the known count), `within_one`, `low` and `high` (95 % interval of `found`), `lost` (mean
-#'   agreement lost by following it, against the best count of the same fits), `abstained`, `cases`) and `cases` (a row a
-#'   case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`). A case is one method on one
-#'   preparation of one table in one repeat; those of one table are alike, so the interval counts tables, not cases.
-#'   `as.data.frame()` gives the record.
+#'   `found` (share of cases with the known count), `within_one`, `low` and `high` (95 % interval of `found`), `lost`
+#'   (mean agreement lost by following it, against the best count of the same fits), `abstained`, `cases`) and `cases`
+#'   (a row a case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`). A case is one
+#'   method on one preparation of one table in one repeat; those of one table are alike, so the interval counts
+#'   tables, not cases. `as.data.frame()` gives the record.
 #' @section Errors: `fjordline_error_argument` when no table of the study has known classes, or nothing was judged.
 #' @examples
 #' study <- fl_study(c("water_samples", "icequakes"), "kmeans", k = 2:8, indices = "fast",
@@ -70,10 +70,11 @@ agreement_lost <- function(result, cases, by) {
 
 record_of <- function(cases) {
   right <- !is.na(cases$pick) & cases$pick == cases$known
+  near <- !is.na(cases$pick) & abs(cases$pick - cases$known) <= 1
   by_table <- tapply(right, cases$dataset, mean)
   interval <- wilson_interval(mean(by_table), length(by_table), 0.95)
   tibble::tibble(voter = cases$voter[1L], method = cases$method[1L], found = mean(by_table),
-                 within_one = mean(tapply(!is.na(cases$pick) & abs(cases$pick - cases$known) <= 1, cases$dataset, mean)),
+                 within_one = mean(tapply(near, cases$dataset, mean)),
                  low = interval$low, high = interval$high, lost = mean(cases$lost, na.rm = TRUE),
                  abstained = mean(is.na(cases$pick)), tables = length(by_table), cases = nrow(cases))
 }

@@ -10,17 +10,17 @@
 #'   connection, such as one to PostgreSQL that a team shares. Left out, a temporary file that ends with the session.
 #' @param only_open `TRUE`: nothing is fitted; what the store holds is opened.
 #' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
-#'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out), `objective`,
-#'   `covered`), `agreements`, `values`, `picks` (the count each index
+#'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out),
+#'   `objective`, `covered`), `agreements`, `values`, `picks` (the count each index
 #'   and each vote puts first), `judgements`, `gates`, `elapsed` and `workers`. A fit's `status` is `done`,
-#'   `failed`, `slow`, `large` or `open` (not yet there), its `reason` says why. `as.data.frame()` gives the cells with a
-#'   column for each measure of agreement.
+#'   `failed`, `slow`, `large` or `open` (not yet there), its `reason` says why. `as.data.frame()` gives the cells
+#'   with a column for each measure of agreement.
 #' @section Workers: under a plan of the future package the fits are shared among its workers, on this machine
 #'   (`future::plan("multisession", workers = 4)`), on several (`plan("cluster", workers = c("host1", "host2"))`) or in
 #'   a queue (`plan(future.batchtools::batchtools_slurm)`). Tables are sent to a worker once. The results are the same
 #'   everywhere, apart from times. A worker that dies takes nothing along: its fits are done again by another.
-#' @section The store: the file belongs to one study. Methods, counts, repeats and datasets may be added, and then only what
-#'   is new is fitted; another table under the same name is refused. Two runs at once do no harm.
+#' @section The store: the file belongs to one study. Methods, counts, repeats and datasets may be added, and then
+#'   only what is new is fitted; another table under the same name is refused. Two runs at once do no harm.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
 #'   locked, full, read-only or no store at all.
 #' @seealso [fl_standings()], [fl_track_record()], [fl_open()] for one of its sweeps.
@@ -149,7 +149,8 @@ vote_on_both <- function(study, plan, row, opened) {
   sweep$beside <- values[!values$asked, ]
   vote <- vote_together(sweep, row$preparation, usual_counting)
   write_judgement(opened, list(judgement = row),
-                  list(status = "done", reason = "", seconds = NA_real_, picks = if (!is.null(vote)) picks_of(vote)[1L, ]))
+                  list(status = "done", reason = "", seconds = NA_real_,
+                       picks = if (!is.null(vote)) picks_of(vote)[1L, ]))
 }
 
 stored_values <- function(opened, judgements) {
@@ -238,7 +239,8 @@ all_picks <- function(opened, plan) {
   picks <- stored_table(opened, "fl_picks")
   of <- vctrs::vec_rbind(plan$judgements, plan$together)
   at <- match(picks$judgement, of$judgement)
-  tibble::tibble(of[at, c("dataset", "preparation", "method", "repeat")], picks[c("voter", "pick", "verdict", "margin")])[!is.na(at), ]
+  where <- of[at, c("dataset", "preparation", "method", "repeat")]
+  tibble::tibble(where, picks[c("voter", "pick", "verdict", "margin")])[!is.na(at), ]
 }
 
 # Of methods that find the count one parameter value stands for each count that came out, as in a sweep.

@@ -9,20 +9,21 @@
 #' @param by A measure of agreement of the study, for tables whose classes are known; or the key of an index, for all.
 #' @param at Which fit stands for a method on a table. `"known"`: the one with as many groups as there are classes; of
 #'   methods that find the count, the one they come to by themselves. `"vote"`: the count of the method's own vote,
-#'   whatever its verdict. `"best"`: the count with the best value, which nobody could know: what the method could reach.
+#'   whatever its verdict. `"best"`: the count with the best value, which nobody could know: what the method could
+#'   reach.
 #' @param of What competes: `"method"` (means over the preparations), `"preparation"` (means over the methods) or
 #'   `"both"`.
 #' @param level Level of the tests.
 #' @return An object of class `fl_standings`. Fields: `scores` (a row a table and contestant: `dataset`, `contestant`,
 #'   `value`, `low` and `high` over the repeats, `k`, `stability` (mean adjusted Rand index between the repeats),
 #'   `seconds` (of one fit), `failed`, `fits`), `ranks` (a row a contestant: `rank`, its mean over the tables, `low` and
-#'   `high` over the repeats, `wins`, `value`, `seconds`, `failed`), `test` (Friedman's, with the F of Iman and Davenport),
-#'   `difference` (the critical one of mean ranks), `pairs` (Wilcoxon's signed ranks, adjusted after Holm).
+#'   `high` over the repeats, `wins`, `value`, `seconds`, `failed`), `test` (Friedman's, with the F of Iman and
+#'   Davenport), `difference` (the critical one of mean ranks), `pairs` (Wilcoxon's signed ranks, adjusted after Holm).
 #'   `as.data.frame()` gives the scores.
 #' @details Ranks are compared by Friedman's test and Nemenyi's critical difference (Demsar 2006). Whether two
 #'   contestants differ by mean ranks depends on who else takes part, so `pairs` compares each two by themselves
-#'   (Benavoli et al. 2016). With fewer than six tables no two can differ at the level of 5 %, whatever happens, and this
-#'   is said. A contestant without a result on a table is last there.
+#'   (Benavoli et al. 2016). With fewer than six tables no two can differ at the level of 5 %, whatever happens, and
+#'   this is said. A contestant without a result on a table is last there.
 #' @section Errors: `fjordline_error_argument` for a measure the study does not have, or when no table can be scored.
 #' @references
 #' Demsar, J. (2006). Statistical comparisons of classifiers over multiple data sets. Journal of Machine Learning
@@ -133,7 +134,8 @@ partly_tried <- function(result, chosen) {
 }
 
 score_matrix <- function(chosen, contestants) {
-  tapply(chosen$value, list(factor(chosen$dataset, unique(chosen$dataset)), factor(chosen$contestant, contestants)), mean)
+  rows <- factor(chosen$dataset, unique(chosen$dataset))
+  tapply(chosen$value, list(rows, factor(chosen$contestant, contestants)), mean)
 }
 
 # A row for every table and contestant, also where none of its fits has a value.

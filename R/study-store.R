@@ -1,5 +1,5 @@
-# Where a study keeps what is finished: a SQLite file, or any database that DBI reaches. One process writes; each finished
-# piece is one transaction.
+# Where a study keeps what is finished: a SQLite file, or any database that DBI reaches. One process writes; each
+# finished piece is one transaction.
 
 store_version <- 1L
 busy_milliseconds <- 20000L
@@ -60,7 +60,8 @@ in_store <- function(store, expr) {
     if (inherits(e, "fjordline_error")) stop(e)
     said <- conditionMessage(e)
     why <- if (grepl("locked|busy", said)) c("Another process holds it.", "Try again when that has ended.")
-    else if (grepl("readonly|read-only|permission", said)) c("It can be read only.", "Make it writable, or name another.")
+    else if (grepl("readonly|read-only|permission", said)) c("It can be read only.",
+                                                             "Make it writable, or name another.")
     else if (grepl("full|No space", said)) c("The disk is full.", "What was finished is kept; make room and run again.")
     else if (grepl("not a database|malformed", said)) c("It is no store, or a broken one.", "Name another file.")
     else c(said, "What was finished before is kept.")
@@ -68,8 +69,8 @@ in_store <- function(store, expr) {
   })
 }
 
-# Finds or makes the tables, and holds the store to this study: more methods or counts may come, but what has a name must
-# be what it was.
+# Finds or makes the tables, and holds the store to this study: more methods or counts may come, but what has a name
+# must be what it was.
 open_store <- function(store, study) {
   opened <- connect_store(store)
   ready <- FALSE
@@ -89,8 +90,8 @@ open_store <- function(store, study) {
 
 make_table <- function(con, table) {
   columns <- store_tables[[table]]
-  DBI::dbExecute(con, paste0("CREATE TABLE IF NOT EXISTS ", table, " (", paste(names(columns), columns, collapse = ", "),
-                             ")"))
+  DBI::dbExecute(con, paste0("CREATE TABLE IF NOT EXISTS ", table, " (",
+                             paste(names(columns), columns, collapse = ", "), ")"))
   if (table == "fl_values") DBI::dbExecute(con, "CREATE INDEX IF NOT EXISTS fl_values_of ON fl_values (judgement)")
 }
 
@@ -112,7 +113,8 @@ write_about <- function(con, facts) {
   if (length(facts) == 0L) {
     return(invisible())
   }
-  DBI::dbExecute(con, paste0("DELETE FROM fl_about WHERE name IN (", paste(literal(names(facts)), collapse = ", "), ")"))
+  old <- paste(literal(names(facts)), collapse = ", ")
+  DBI::dbExecute(con, paste0("DELETE FROM fl_about WHERE name IN (", old, ")"))
   for (sql in insertions("fl_about", list(name = names(facts), value = unlist(facts)))) DBI::dbExecute(con, sql)
 }
 
@@ -212,8 +214,8 @@ stored_keys <- function(opened, table) {
 # Whole tables but for the long columns, which are read when they are needed.
 stored_table <- function(opened, table, without = character()) {
   columns <- setdiff(names(store_tables[[table]]), c(without, "PRIMARY KEY"))
-  tibble::as_tibble(in_store(opened, DBI::dbGetQuery(opened$con, paste("SELECT", paste(columns, collapse = ", "), "FROM",
-                                                                       table))))
+  sql <- paste("SELECT", paste(columns, collapse = ", "), "FROM", table)
+  tibble::as_tibble(in_store(opened, DBI::dbGetQuery(opened$con, sql)))
 }
 
 # Rows of some keys, all columns.

@@ -3,20 +3,20 @@
 #' Describe a benchmark
 #'
 #' A study fits every method at every count on every preparation of every table, several times, and compares what comes
-#' out with the known classes and by the indices. This describes it; [fl_run()] runs it, [fl_study_file()] reads the same
-#' from a YAML file.
+#' out with the known classes and by the indices. This describes it; [fl_run()] runs it, [fl_study_file()] reads the
+#' same from a YAML file.
 #'
-#' @param datasets The tables: a named list, or a vector of names of demo tables. Each is an [fl_data()] object, the name
-#'   of a demo table, or a list of what [fl_data()] takes, its first element the table, the path of a file, or an
-#'   [fl_data()] object. Known classes are the truth of the table, where it has one; `noise` in such a list names the class
-#'   of rows that belong to no group.
+#' @param datasets The tables: a named list, or a vector of names of demo tables. Each is an [fl_data()] object, the
+#'   name of a demo table, or a list of what [fl_data()] takes, its first element the table, the path of a file, or an
+#'   [fl_data()] object. Known classes are the truth of the table, where it has one; `noise` in such a list names the
+#'   class of rows that belong to no group.
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both. An element named by a method's key is a
 #'   grid: a list of settings, every combination of whose values is a method of its own, as in
 #'   `list(linkage = list(join = c("ward", "average")))`. A setting that is itself several words stands in a list:
-#'   `list(mixture = list(covariance = list(c("general/common", "general/volume"))))`. A method in such a list may have a
-#'   name of its own: `list(quick = fl_method("kmeans", restarts = 3))`.
-#' @param k Whole numbers: the counts to fit. Methods that find the count are fitted at several values of their parameter
-#'   instead, as in [fl_sweep()].
+#'   `list(mixture = list(covariance = list(c("general/common", "general/volume"))))`. A method in such a list may
+#'   have a name of its own: `list(quick = fl_method("kmeans", restarts = 3))`.
+#' @param k Whole numbers: the counts to fit. Methods that find the count are fitted at several values of their
+#'   parameter instead, as in [fl_sweep()].
 #' @param preparations A named list; each element a list of what [fl_prepare()] takes, such as
 #'   `list(plain = list(), robust = list(scale = "median_iqr"))`. With `datasets`, names of some, it is for those only.
 #' @param indices A set of indices or keys of some, see [fl_sweep()]; `"none"` for agreement alone.
@@ -29,8 +29,8 @@
 #' @param name What to call the study.
 #' @return An object of class `fl_study` with fields `datasets`, `preparations`, `ready` (by dataset, then by
 #'   preparation), `methods`, `k`, `indices`, `agreements`, `repeats`, `seed`, `seconds`, `megabytes` and `name`.
-#'   `as.data.frame()` gives its plan, a row a fit: `dataset`, `preparation`, `method`, `k`, `parameter` (of methods that
-#'   find the count), `repeat` and `seed`.
+#'   `as.data.frame()` gives its plan, a row a fit: `dataset`, `preparation`, `method`, `k`, `parameter` (of methods
+#'   that find the count), `repeat` and `seed`.
 #' @section Errors: `fjordline_error_argument` for a part that is missing or not of its kind, `_method`, `_index` for
 #'   misspelt keys; the errors of [fl_data()] and [fl_prepare()] with the dataset and the preparation they came from.
 #' @seealso [fl_run()] to run it, [fl_standings()] and [fl_track_record()] for what it shows.
@@ -63,7 +63,8 @@ fl_study <- function(datasets, methods = c("kmeans", "mixture"), k = 1:10, prepa
   })
   structure(
     list(name = name, datasets = datasets, preparations = preparations, ready = ready, methods = methods, k = k,
-         noise = unlist(lapply(read, `[[`, "noise")), indices = chosen, agreements = unique(agreements), repeats = as.integer(repeats), seed = seed,
+         noise = unlist(lapply(read, `[[`, "noise")), indices = chosen, agreements = unique(agreements),
+         repeats = as.integer(repeats), seed = seed,
          seconds = seconds, megabytes = megabytes),
     class = "fl_study"
   )
@@ -152,15 +153,16 @@ prepared_for <- function(data, how, dataset, preparation) {
   })
 }
 
-# A named element is a method's key with the values its settings take, of which all combinations are methods; or a method
-# with a name of its own.
+# A named element is a method's key with the values its settings take, of which all combinations are methods; or a
+# method with a name of its own.
 gridded <- function(methods) {
   if (inherits(methods, "fl_method") || !is.list(methods)) {
     return(as_methods(methods))
   }
   given <- rlang::names2(methods)
   own <- nzchar(given) & vapply(methods, inherits, NA, "fl_method")
-  each <- Map(function(one, key, own) if (own || !nzchar(key)) list(one) else every_setting(key, one), methods, given, own)
+  each <- Map(function(one, key, own) if (own || !nzchar(key)) list(one) else every_setting(key, one), methods, given,
+              own)
   out <- as_methods(unlist(unname(each), recursive = FALSE))
   called <- rep(ifelse(own, given, ""), lengths(each))
   names(out)[nzchar(called)] <- called[nzchar(called)]

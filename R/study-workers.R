@@ -50,8 +50,8 @@ share_pieces <- function(pieces, tables, record) {
     if (inherits(outcome, "fl_table_wanted")) {
       running <- c(running, list(start_batch(batch$pieces, tables(batch$pieces[[1L]]))))
     } else if (inherits(outcome, "error")) {
-      # The worker is gone, and with it what others were doing: new ones are started, and what was in work is done again,
-      # each piece alone, so that one that ends its worker is found.
+      # The worker is gone, and with it what others were doing: new ones are started, and what was in work is done
+      # again, each piece alone, so that one that ends its worker is found.
       again <- c(batch$pieces, unlist(lapply(running, `[[`, "pieces"), recursive = FALSE))
       running <- list()
       renew_workers(outcome)
