@@ -96,8 +96,15 @@ check_key <- function(key, what) {
 }
 
 # The built-in declarations of a kind: every function of the package called <kind>_<key> without arguments
-# that returns one. The file list is the catalogue.
+# that returns one. The file list is the catalogue; it is looked through once.
 built_in <- function(kind) {
+  if (is.null(found_built_in[[kind]])) found_built_in[[kind]] <- declared_in_package(kind)
+  found_built_in[[kind]]
+}
+
+found_built_in <- new.env(parent = emptyenv())
+
+declared_in_package <- function(kind) {
   inside <- topenv()
   made <- grep(paste0("^", kind, "_[a-z0-9_]+$"), ls(inside), value = TRUE)
   made <- made[vapply(made, function(f) is.function(inside[[f]]) && length(formals(inside[[f]])) == 0L, NA)]

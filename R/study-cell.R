@@ -7,7 +7,8 @@ study_table <- function(study, dataset, preparation) {
 }
 
 do_piece <- function(piece, table) {
-  switch(piece$kind, fit = do_fit(piece, table), judge = do_judge(piece, table), gate = do_gate(piece, table))
+  switch(piece$kind, fit = do_fit(piece, table), judge = do_judge(piece, table), gate = do_gate(piece, table),
+         together = do_together(piece, table))
 }
 
 # Where a limit or an error ends it, the row says so and the others go on.
@@ -68,6 +69,21 @@ do_judge <- function(piece, table) {
        values = values[c("k", "asked", "index", "value", "error", "covered", "reason")], picks = judged$picks,
        details = as.character(jsonlite::toJSON(parts[c("returns", "gaps")], digits = I(17), na = "string",
                                                null = "null")))
+}
+
+# The vote of two methods, of what was judged of each.
+do_together <- function(piece, table) {
+  started <- proc.time()[["elapsed"]]
+  sweeps <- lapply(piece$pieces, piece_sweep, table = table)
+  sweep <- sweeps[[1L]]
+  for (field in c("methods", "fits")) sweep[[field]] <- do.call(c, lapply(sweeps, `[[`, field))
+  sweep$cells <- vctrs::vec_rbind(!!!lapply(sweeps, `[[`, "cells"))
+  sweep$values <- piece$values[piece$values$asked, ]
+  sweep$beside <- piece$values[!piece$values$asked, ]
+  vote <- within_limits(vote_together(sweep, piece$preparation, usual_counting), Inf, Inf)
+  failed <- inherits(vote, "error")
+  list(status = if (failed) attr(vote, "status") else "done", reason = if (failed) first_line(vote) else "",
+       seconds = proc.time()[["elapsed"]] - started, picks = if (!failed && !is.null(vote)) picks_of(vote)[1L, ])
 }
 
 usual_counting <- list(rule = "ranked", depth = 3, weights = NULL)

@@ -68,27 +68,18 @@ finish_plan <- function(study, plan, opened) {
   open <- missing_of(plan, opened)
   step <- progressr::progressor(steps = sum(vapply(open, NROW, 0L)))
   tables <- function(piece) study_table(study, piece$dataset, piece$preparation)
-  recorded <- function(write) {
-    function(piece, outcome) {
-      write(opened, piece, outcome)
-      step()
-    }
+  record <- function(pieces, outcomes) {
+    write_pieces(opened, Map(function(piece, outcome) rows_of[[piece$kind]](piece, outcome), pieces, outcomes))
+    step(amount = length(pieces))
   }
   gates <- lapply(seq_len(NROW(open$gates)), gate_piece, study = study, gates = open$gates)
   fits <- lapply(seq_len(nrow(open$cells)), fit_piece, study = study, cells = open$cells)
   pieces <- c(gates, fits)
   table <- vapply(pieces, `[[`, "", "table")
-  write_either <- function(opened, piece, outcome) {
-    if (piece$kind == "gate") write_gate(opened, piece, outcome) else write_cell(opened, piece, outcome)
-  }
-  work_through(pieces[order(match(table, unique(table)))], tables, recorded(write_either))
-  judges <- judge_pieces(study, plan, open$judgements, opened)
-  work_through(judges, tables, recorded(write_judgement))
-  together <- open$together
-  for (i in seq_len(NROW(together))) {
-    vote_on_both(study, plan, together[i, ], opened)
-    step()
-  }
+  work_through(pieces[order(match(table, unique(table)))], tables, record)
+  work_through(judge_pieces(study, plan, open$judgements, opened), tables, record)
+  work_through(lapply(seq_len(NROW(open$together)), together_piece, study = study, plan = plan, rows = open$together,
+                      opened = opened), tables, record)
 }
 
 # The prepared table that a piece of work is about.
@@ -133,24 +124,14 @@ judge_piece <- function(study, plan, judgement, gates, opened) {
   ))
 }
 
-# The vote that hears k-means and a mixture together, of what is stored about both.
-vote_on_both <- function(study, plan, row, opened) {
-  pair <- voting_pair(study)
+# What the vote that hears k-means and a mixture together needs: the pieces that judged each, and their values.
+together_piece <- function(i, study, plan, rows, opened) {
+  row <- rows[i, ]
   mine <- plan$judgements[plan$judgements$dataset == row$dataset & plan$judgements$preparation == row$preparation &
-                            plan$judgements$`repeat` == row$`repeat` & plan$judgements$method %in% pair, ]
-  pieces <- judge_pieces(study, plan, mine, opened)
-  table <- study_table(study, row$dataset, row$preparation)
-  sweeps <- lapply(pieces, piece_sweep, table = table)
-  values <- stored_values(opened, mine)
-  sweep <- sweeps[[1L]]
-  for (field in c("methods", "fits")) sweep[[field]] <- do.call(c, lapply(sweeps, `[[`, field))
-  sweep$cells <- vctrs::vec_rbind(!!!lapply(sweeps, `[[`, "cells"))
-  sweep$values <- values[values$asked, ]
-  sweep$beside <- values[!values$asked, ]
-  vote <- vote_together(sweep, row$preparation, usual_counting)
-  write_judgement(opened, list(judgement = row),
-                  list(status = "done", reason = "", seconds = NA_real_,
-                       picks = if (!is.null(vote)) picks_of(vote)[1L, ]))
+                            plan$judgements$`repeat` == row$`repeat` &
+                            plan$judgements$method %in% voting_pair(study), ]
+  c(of_table(row), list(kind = "together", key = row$judgement, label = both_said, judgement = row,
+                        pieces = judge_pieces(study, plan, mine, opened), values = stored_values(opened, mine)))
 }
 
 stored_values <- function(opened, judgements) {
@@ -163,12 +144,19 @@ stored_values <- function(opened, judgements) {
                  covered = values$covered, reason = values$reason, asked = as.logical(values$asked))
 }
 
-# --- what is written of each
+# --- what is written of each kind of piece
 
-write_cell <- function(opened, piece, outcome) {
+rows_of <- list(
+  fit = function(piece, outcome) rows_of_cell(piece, outcome),
+  judge = function(piece, outcome) rows_of_judgement(piece, outcome),
+  together = function(piece, outcome) rows_of_judgement(piece, outcome),
+  gate = function(piece, outcome) rows_of_gate(piece, outcome)
+)
+
+rows_of_cell <- function(piece, outcome) {
   cell <- piece$cell
   agreements <- outcome$agreements
-  write_piece(opened, cell$cell, list(
+  list(
     fl_cells = list(
       cell = cell$cell, dataset = cell$dataset, preparation = cell$preparation, method = cell$method, k = cell$k,
       parameter = cell$parameter, turn = cell$`repeat`, status = outcome$status, reason = outcome$reason,
@@ -179,13 +167,13 @@ write_cell <- function(opened, piece, outcome) {
     fl_agreements = if (length(agreements) > 0L) {
       list(cell = rep(cell$cell, length(agreements)), measure = names(agreements), value = unname(agreements))
     }
-  ))
+  )
 }
 
-write_judgement <- function(opened, piece, outcome) {
+rows_of_judgement <- function(piece, outcome) {
   of <- piece$judgement
   values <- outcome$values
-  write_piece(opened, of$judgement, list(
+  list(
     fl_judgements = list(
       judgement = of$judgement, dataset = of$dataset, preparation = of$preparation, method = of$method,
       turn = of$`repeat`, status = outcome$status, reason = outcome$reason, seconds = outcome$seconds,
@@ -198,15 +186,15 @@ write_judgement <- function(opened, piece, outcome) {
     },
     fl_picks = if (!is.null(outcome$picks)) c(list(judgement = rep(of$judgement, nrow(outcome$picks))),
                                               as.list(outcome$picks))
-  ))
+  )
 }
 
-write_gate <- function(opened, piece, outcome) {
+rows_of_gate <- function(piece, outcome) {
   of <- piece$gate
-  write_piece(opened, of$gate, list(fl_gates = list(
+  list(fl_gates = list(
     gate = of$gate, dataset = of$dataset, preparation = of$preparation, metric = of$metric, status = outcome$status,
     reason = outcome$reason, seconds = outcome$seconds, details = outcome$details %||% NA_character_
-  )))
+  ))
 }
 
 # --- what the store says

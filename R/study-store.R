@@ -176,14 +176,16 @@ stored_study <- function(store) {
 
 # --- writing and reading
 
-# Rows of several tables in one transaction; each a list of columns. Where another run was faster its rows stay.
-write_piece <- function(opened, key, rows) {
+# Finished pieces in one transaction, each the rows of several tables, the first with the piece's own row. Where another
+# run was faster its rows stay.
+write_pieces <- function(opened, pieces) {
   con <- opened$con
-  first <- names(rows)[1L]
-  there <- paste0("SELECT 1 FROM ", first, " WHERE ", names(store_tables[[first]])[1L], " = ", literal(key))
   in_store(opened, DBI::dbWithTransaction(con, {
-    if (nrow(DBI::dbGetQuery(con, there)) == 0L) {
-      for (table in names(rows)) for (sql in insertions(table, rows[[table]])) DBI::dbExecute(con, sql)
+    for (rows in pieces) {
+      own <- paste(insertions(names(rows)[1L], rows[[1L]]), "ON CONFLICT DO NOTHING")
+      if (DBI::dbExecute(con, own) == 1L) {
+        for (table in names(rows)[-1L]) for (sql in insertions(table, rows[[table]])) DBI::dbExecute(con, sql)
+      }
     }
   }))
 }
@@ -201,7 +203,7 @@ insertions <- function(table, columns, at_once = 200L) {
 
 literal <- function(values) {
   text <- if (is.character(values)) paste0("'", gsub("'", "''", enc2utf8(values), fixed = TRUE), "'")
-  else formatC(as.double(values), digits = 17L, format = "g", width = 1L)
+  else sprintf("%.17g", as.double(values))
   ifelse(is.na(values) | if (is.character(values)) FALSE else !is.finite(values), "NULL", text)
 }
 

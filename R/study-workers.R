@@ -1,9 +1,9 @@
-# Pieces of work handed to the workers of the reader's own plan of the future package, in batches that take about a
-# second, each worker getting a table once. With one worker all is done here.
+# Pieces of work handed to the workers of the reader's own plan of the future package, in batches that take about three
+# seconds, since handing one over takes a tenth; each worker gets a table once. With one worker all is done here.
 
-batch_seconds <- 1
+batch_seconds <- 3
 
-# `tables`: a function that makes the table a piece is about. `record(piece, outcome)` is called here, as pieces end.
+# `tables`: a function that makes the table a piece is about. `record(pieces, outcomes)` is called here, as pieces end.
 work_through <- function(pieces, tables, record) {
   if (length(pieces) == 0L) {
     return(invisible())
@@ -19,7 +19,8 @@ do_pieces <- function(pieces, tables, record) {
       table <- tables(piece)
       held <- piece$table
     }
-    record(piece, do_piece(piece, table))
+    outcome <- do_piece(piece, table)
+    record(list(piece), list(outcome))
   }
 }
 
@@ -57,15 +58,12 @@ share_pieces <- function(pieces, tables, record) {
       renew_workers(outcome)
       for (piece in batch$pieces) lost[[piece$key]] <- (lost[[piece$key]] %||% 0L) + (length(batch$pieces) == 1L)
       hopeless <- vapply(again, function(piece) isTRUE(lost[[piece$key]] >= 2L), NA)
-      for (piece in again[hopeless]) {
-        record(piece, list(status = "failed", reason = "its worker died, twice", seconds = NA_real_))
-      }
+      died <- list(status = "failed", reason = "its worker died, twice", seconds = NA_real_)
+      if (any(hopeless)) record(again[hopeless], rep(list(died), sum(hopeless)))
       queue <- c(lapply(again[!hopeless], replace, "alone", TRUE), queue)
     } else {
-      for (i in seq_along(batch$pieces)) {
-        pace$note(batch$pieces[[i]], outcome[[i]]$seconds)
-        record(batch$pieces[[i]], outcome[[i]])
-      }
+      Map(function(piece, one) pace$note(piece, one$seconds), batch$pieces, outcome)
+      record(batch$pieces, outcome)
     }
   }
 }
@@ -97,7 +95,7 @@ keep_table <- function(key, table) {
   kept_tables[[key]] <- table
 }
 
-# So many pieces of one table as take about a second, and no more than leave work for the other workers.
+# So many pieces of one table as take about three seconds, and no more than leave work for the other workers.
 batch_size <- function(queue, pace, workers) {
   if (isTRUE(queue[[1L]]$alone)) {
     return(1L)
@@ -118,7 +116,7 @@ new_pace <- function() {
       kind <- kind_of(piece)
       if (is.finite(seconds)) known[[kind]] <- 0.7 * (known[[kind]] %||% seconds) + 0.3 * seconds
     },
-    expect = function(piece) known[[kind_of(piece)]] %||% (batch_seconds / 4)
+    expect = function(piece) known[[kind_of(piece)]] %||% (batch_seconds / 12)
   )
 }
 
