@@ -54,7 +54,7 @@ show_plan <- function(study, options) {
 
 cli_workers <- function(options) {
   if (!is.null(options$workers)) return(check_whole(split_number(options$workers, "workers"), "workers"))
-  if (rlang::is_installed(c("future", "future.apply"))) max(1L, parallel::detectCores(), na.rm = TRUE) else 1L
+  if (rlang::is_installed(c("future", "future.apply"))) thread_count() else 1L
 }
 
 with_workers <- function(options, expr) {

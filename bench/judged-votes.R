@@ -50,7 +50,8 @@ votes_on <- function(job) {
     both <- joined(list(swept(ready, "kmeans", "standard"), mixture))
     rows <- rbind(rows, row_of("standard", voted(both, "standard")), row_of("fast", voted(both, "fast")))
   } else {
-    rows <- rbind(rows, transform(rows, set = "standard", kind = "alone"), transform(rows, set = "fast", kind = "alone"))
+    rows <- rbind(rows, transform(rows, set = "standard", kind = "alone"),
+                  transform(rows, set = "fast", kind = "alone"))
   }
   cbind(suite = job$suite, number = job$number, known = made$k, rows = n, rows)
 }

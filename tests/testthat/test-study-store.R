@@ -12,7 +12,7 @@ test_that("what is finished is not fitted again, and a study may grow", {
   alone <- fl_run(file)
   expect_identical(alone$cells, result$cells)
   expect_identical(found_by(alone), found_by(result))
-  more <- quick_study(k = 2:5, repeats = 3, datasets = list(one = known_heaps(1), two = known_heaps(2, k = 4),
+  more <- quick_study(k = 2:5, datasets = list(one = known_heaps(1), two = known_heaps(2, k = 4),
                                                             three = known_heaps(3)))
   grown <- fl_run(more, file)
   expect_identical(found_by(grown)$cells, found_by(fl_run(more))$cells)
@@ -22,7 +22,7 @@ test_that("what is finished is not fitted again, and a study may grow", {
 
 test_that("stopped at any moment, the next run ends as one that was never stopped", {
   whole <- fl_run(quick_study())
-  for (moment in c(3, 40, 70)) {
+  for (moment in c(3, 60)) {
     file <- store_file()
     calls <- 0
     replaced("do_piece", function(piece, table) {
@@ -42,10 +42,10 @@ test_that("killed without warning, it loses nothing that was finished", {
   skip_on_os("windows")
   file <- store_file()
   spec <- withr::local_tempfile(fileext = ".rds")
-  study <- quick_study(repeats = 4)
+  study <- quick_study(repeats = 3)
   saveRDS(study, spec)
   code <- paste0("library(fjordline); fl_run(readRDS('", spec, "'), '", file, "')")
-  for (wait in c(0.2, 0.7)) {
+  for (wait in 0.4) {
     pid <- as.integer(system(paste0(shQuote(file.path(R.home("bin"), "Rscript")), " -e ", shQuote(code),
                                     " > /dev/null 2>&1 & echo $!"), intern = TRUE))
     Sys.sleep(0.5)
