@@ -7,7 +7,7 @@ verb_study <- function() {
       option("workers", "processes to share the fits (default: one a processor core)"),
       option("at", "which fit stands for a method: known, vote or best", "known"),
       option("by", "measure of agreement, or index, that ranks the methods"),
-      option("export", "file for a table with a row a fit (.csv, .tsv, .parquet)")
+      option("export", paste("file for a table with a row a fit", table_endings))
     ),
     example = "fjordline study study.yml --store study.sqlite",
     run = function(files, options) {
@@ -26,8 +26,8 @@ verb_study <- function() {
       } else {
         write_lines(strip_next(format(result, standings = standings)))
       }
-      cli_written(c(store = store, if (!is.null(options$export)) c(table = export_cells(result, options$export))),
-                  options)
+      if (!is.null(options$export)) fl_export(result, options$export)
+      cli_written(c(store = store, table = options$export), options)
     }
   )
 }
@@ -66,17 +66,4 @@ with_workers <- function(options, expr) {
     on.exit(future::plan(before))
   }
   expr
-}
-
-export_cells <- function(result, file) {
-  form <- file_form(file, c("csv", "tsv", "parquet"))
-  table <- as.data.frame(result)
-  write_whole(file, function(draft) {
-    if (form == "parquet") {
-      need_package("nanoparquet", "Writing Parquet files")
-      nanoparquet::write_parquet(as.data.frame(table), draft)
-    } else {
-      data.table::fwrite(table, draft, sep = if (form == "csv") "," else "\t", na = "")
-    }
-  })
 }

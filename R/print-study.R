@@ -104,35 +104,3 @@ format.fl_track_record <- function(x, ...) {
                             " given up against the best count."), facts[-1L])),
     next_line("as.data.frame(record)", "record$cases"))
 }
-
-#' What a study would take
-#'
-#' Fits every method on every prepared table, at a middle count, and reckons from that how long all fits will take on
-#' one thread. What judging takes comes on top and is not foreseen.
-#'
-#' @param object From [fl_study()].
-#' @param patience Seconds after which a pilot fit is given up.
-#' @param ... Not used.
-#' @return A data frame with a row for every dataset, preparation and method: `fits`, `pilot` (seconds of the first fit;
-#'   `NA` where it failed or was given up) and `seconds` (of all).
-#' @export
-summary.fl_study <- function(object, patience = 30, ...) {
-  cells <- study_cells(object)
-  sets <- unique(cells[c("dataset", "preparation", "method")])
-  rows <- lapply(seq_len(nrow(sets)), function(i) {
-    mine <- cells[cells$dataset == sets$dataset[i] & cells$preparation == sets$preparation[i] &
-                    cells$method == sets$method[i], ]
-    piece <- fit_piece(ceiling(nrow(mine) / 2), object, mine[order(mine$k), ])
-    piece$seconds <- min(patience, object$seconds)
-    table <- study_table(object, sets$dataset[i], sets$preparation[i])
-    pilot <- function() {
-      outcome <- on_one_thread(do_piece)(piece, table)
-      if (outcome$status == "done") outcome$seconds else NA_real_
-    }
-    first <- pilot()
-    # what all counts share, such as a tree, is made once
-    next_one <- if (is.null(piece$method$shared) || is.na(first)) first else pilot()
-    tibble::tibble(sets[i, ], fits = nrow(mine), pilot = first, seconds = first + next_one * (nrow(mine) - 1))
-  })
-  vctrs::vec_rbind(!!!rows)
-}

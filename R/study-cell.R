@@ -24,10 +24,11 @@ do_fit <- function(piece, table) {
   covered <- fit$group > 0L
   list(status = "done", reason = "", seconds = seconds, found = as.integer(fit$k), objective = fit$objective,
        converged = fit$converged, covered = mean(covered), labels = packed_labels(fit$group),
-       details = packed_details(fit), agreements = agreements_with(table$truth, fit$group, piece$agreements))
+       details = packed_details(fit),
+       agreements = agreements_with(table$truth, fit$group, piece$agreements, piece$noise))
 }
 
-agreements_with <- function(truth, group, measures) {
+agreements_with <- function(truth, group, measures, noise = NULL) {
   known <- !is.na(truth)  # none where there is no truth
   if (!any(known) || length(measures) == 0L) {
     return(NULL)
@@ -35,7 +36,7 @@ agreements_with <- function(truth, group, measures) {
   table <- unclass(base::table(group = group[known], class = truth[known]))
   # only some ask which group is which class
   vapply(agreement_measures[measures], function(measure) {
-    as.double(measure(table, match_groups(table, "one_to_one", "0", NULL)))
+    as.double(measure(table, match_groups(table, "one_to_one", "0", noise)))
   }, 0)
 }
 

@@ -84,6 +84,7 @@ dataset_in_file <- function(one, path) {
   words <- c("name", "file", "demo", "noise", setdiff(names(formals(fl_data)), c("table", "name")))
   check_words(one, words, path, paste("dataset", quoted(one$name %||% one$demo)))
   if (!is.null(one$demo)) {
+    check_words(one, c("name", "demo"), path, paste("demo dataset", quoted(one$name %||% one$demo)))
     return(check_choice(one$demo, names(demo_tables), "demo"))
   }
   if (is.null(one$file)) refuse_setup(path, paste0("The dataset ", quoted(one$name), " names no file."))

@@ -43,7 +43,8 @@ fl_open <- function(result, dataset = NULL) {
          fits = fits, values_tried = tried_values(cells, fits, study$methods), stored = TRUE),
     held[c("values", "beside", "returns", "gaps", "structure")]
   )
-  sweep$call <- code_call("fl_open", verbatim("result"), dataset)
+  from <- if (rlang::is_string(result$store)) code_call("fl_run", result$store) else "result"
+  sweep$call <- code_call("fl_open", verbatim(from), dataset)
   structure(sweep, class = "fl_sweep")
 }
 

@@ -19,8 +19,15 @@ study_cells <- function(study) {
 study_judgements <- function(study, cells) {
   if (length(study$indices) == 0L) cells <- cells[0L, ]
   sets <- unique(cells[c("dataset", "preparation", "method", "repeat")])
-  sets$judgement <- coordinates(sets$dataset, sets$preparation, sets$method, NA, NA, sets$`repeat`)
+  sets$judgement <- judgement_at(study, sets, sets$method)
+  sets$seed <- vapply(coordinates(sets$dataset, sets$preparation, sets$method, sets$`repeat`), seed_at, 0,
+                      seed = study$seed, USE.NAMES = FALSE)
   sets
+}
+
+# Where a study grows by a count its fits are judged anew: curves and votes are of all counts together.
+judgement_at <- function(study, part, method) {
+  coordinates(part$dataset, part$preparation, method, part$`repeat`, toString(study$k))
 }
 
 # The method that is plain k-means and the mixture, where a study has both: fl_vote() hears them together.
@@ -38,7 +45,7 @@ study_pairs <- function(study, judgements) {
   }
   pairs <- unique(judgements[c("dataset", "preparation", "repeat")])
   pairs$method <- both_said
-  pairs$judgement <- coordinates(pairs$dataset, pairs$preparation, "both", NA, NA, pairs$`repeat`)
+  pairs$judgement <- judgement_at(study, pairs, NA)
   pairs
 }
 
@@ -56,6 +63,9 @@ study_gates <- function(study) {
   gates$gate <- coordinates(gates$dataset, gates$preparation, gates$metric)
   gates
 }
+
+# The class of rows that belong to no group, where a table has one.
+noise_class <- function(study, dataset) if (dataset %in% names(study$noise)) study$noise[[dataset]]
 
 # Names may hold any letter: in quotes they stay apart.
 coordinates <- function(...) {

@@ -20,7 +20,9 @@
 #'   a queue (`plan(future.batchtools::batchtools_slurm)`). Tables are sent to a worker once. The results are the same
 #'   everywhere, apart from times. A worker that dies takes nothing along: its fits are done again by another.
 #' @section The store: the file belongs to one study. Methods, counts, repeats and datasets may be added, and then
-#'   only what is new is fitted; another table under the same name is refused. Two runs at once do no harm.
+#'   only what is new is fitted; another table under the same name is refused, and so are other settings under a
+#'   method's name. Two runs at once do no harm: what both finish is kept once. What failed or was too slow stays
+#'   recorded as that. With workers what is finished comes back in batches of about three seconds.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
 #'   locked, full, read-only or no store at all.
 #' @seealso [fl_standings()], [fl_track_record()], [fl_open()] for one of its sweeps.
@@ -69,7 +71,8 @@ finish_plan <- function(study, plan, opened) {
   step <- progressr::progressor(steps = sum(vapply(open, NROW, 0L)))
   tables <- function(piece) study_table(study, piece$dataset, piece$preparation)
   record <- function(pieces, outcomes) {
-    write_pieces(opened, Map(function(piece, outcome) rows_of[[piece$kind]](piece, outcome), pieces, outcomes))
+    rows <- Map(function(piece, outcome) rows_of[[piece$kind]](piece, outcome), pieces, outcomes)
+    write_pieces(opened, rows)
     step(amount = length(pieces))
   }
   gates <- lapply(seq_len(NROW(open$gates)), gate_piece, study = study, gates = open$gates)
@@ -92,7 +95,7 @@ fit_piece <- function(i, study, cells) {
   c(of_table(cell), list(
     kind = "fit", key = cell$cell, label = cell$method, cell = cell, method = study$methods[[cell$method]], k = cell$k,
     parameter = cell$parameter, seed = cell$seed, seconds = study$seconds, megabytes = study$megabytes,
-    agreements = study$agreements
+    agreements = study$agreements, noise = noise_class(study, cell$dataset)
   ))
 }
 
@@ -113,7 +116,7 @@ judge_piece <- function(study, plan, judgement, gates, opened) {
                   cells$method == judgement$method & cells$`repeat` == judgement$`repeat`, ]
   rows <- stored_rows(opened, "fl_cells", mine$cell)
   rows <- rows[match(mine$cell, rows$cell), ]
-  mine$seed <- seed_at(judgement$judgement, study$seed)
+  mine$seed <- judgement$seed
   method <- study$methods[[judgement$method]]
   gate <- gates$details[gates$dataset == judgement$dataset & gates$preparation == judgement$preparation &
                           gates$metric == seen_metric(method)]
@@ -253,4 +256,38 @@ as.data.frame.fl_run <- function(x, ...) {
     cells[[measure]] <- mine$value[match(keys, mine$cell)]
   }
   cells
+}
+
+# --- what it would take
+
+#' What a study would take
+#'
+#' Fits every method on every prepared table, at a middle count, and reckons from that how long all fits will take on
+#' one thread. What judging takes comes on top and is not foreseen.
+#'
+#' @param object From [fl_study()].
+#' @param patience Seconds after which a pilot fit is given up.
+#' @param ... Not used.
+#' @return A data frame with a row for every dataset, preparation and method: `fits`, `pilot` (seconds of the first fit;
+#'   `NA` where it failed or was given up) and `seconds` (of all).
+#' @export
+summary.fl_study <- function(object, patience = 30, ...) {
+  cells <- study_cells(object)
+  sets <- unique(cells[c("dataset", "preparation", "method")])
+  rows <- lapply(seq_len(nrow(sets)), function(i) {
+    mine <- cells[cells$dataset == sets$dataset[i] & cells$preparation == sets$preparation[i] &
+                    cells$method == sets$method[i], ]
+    piece <- fit_piece(ceiling(nrow(mine) / 2), object, mine[order(mine$k), ])
+    piece$seconds <- min(patience, object$seconds)
+    table <- study_table(object, sets$dataset[i], sets$preparation[i])
+    pilot <- function() {
+      outcome <- on_one_thread(do_piece)(piece, table)
+      if (outcome$status == "done") outcome$seconds else NA_real_
+    }
+    first <- pilot()
+    # what all counts share, such as a tree, is made once
+    next_one <- if (is.null(piece$method$shared) || is.na(first)) first else pilot()
+    tibble::tibble(sets[i, ], fits = nrow(mine), pilot = first, seconds = first + next_one * (nrow(mine) - 1))
+  })
+  vctrs::vec_rbind(!!!rows)
 }

@@ -94,7 +94,7 @@ measured_fits <- function(result, by) {
   } else {
     mine <- result$values[result$values$measure == by & !nzchar(result$values$reason), ]
     key <- function(judgement, k) paste(judgement, k)
-    of <- coordinates(cells$dataset, cells$preparation, cells$method, NA, NA, cells$`repeat`)
+    of <- judgement_at(result$study, cells, cells$method)
     cells$value <- mine$value[match(key(of, cells$k), key(mine$judgement, mine$k))]
   }
   cells[!is.na(cells$value), ]
@@ -122,7 +122,7 @@ chosen_fits <- function(result, values, at, lower) {
 known_counts <- function(study) {
   lapply(stats::setNames(nm = names(study$datasets)), function(dataset) {
     truth <- truth_of(study$datasets[[dataset]])
-    if (is.null(truth)) NA_integer_ else length(setdiff(truth, c(NA, study$noise[dataset])))
+    if (is.null(truth)) NA_integer_ else length(setdiff(truth, c(NA, noise_class(study, dataset))))
   })
 }
 

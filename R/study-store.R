@@ -76,10 +76,12 @@ open_store <- function(store, study) {
   ready <- FALSE
   on.exit(if (!ready) disconnect_store(opened))
   facts <- study_identity(study)
+  in_store(opened, if (is.null(about_store(opened))) for (table in names(store_tables)) make_table(opened$con, table))
   in_store(opened, DBI::dbWithTransaction(opened$con, {
+    # to write first is to wait until another run that begins has written
+    DBI::dbExecute(opened$con, "UPDATE fl_about SET value = value WHERE name = 'version'")
     known <- about_store(opened)
-    if (is.null(known)) for (table in names(store_tables)) make_table(opened$con, table)
-    else check_store(known, facts, opened)
+    if (length(known) > 0L) check_store(known, facts, opened)
     facts <- c(facts, list(version = as.character(store_version), study = packed_study(study)))
     stale <- names(facts) %in% names(known) & vapply(names(facts), function(f) identical(facts[[f]], known[[f]]), NA)
     write_about(opened$con, facts[!stale])
@@ -130,8 +132,10 @@ study_identity <- function(study) {
   keys <- unlist(lapply(names(study$ready), function(dataset) {
     paste0("rows of ", coordinates(dataset, names(study$ready[[dataset]])))
   }))
+  methods <- lapply(study$methods, function(method) rlang::hash(list(method$key, method$changed)))
   c(list(name = study$name, seed = format(study$seed, digits = 17L)), stats::setNames(prints, keys),
-    list(indices = toString(sort(names(study$indices)))))
+    stats::setNames(methods, paste("settings of", coordinates(names(methods)))),
+    list(indices = toString(sort(names(study$indices))), agreements = toString(sort(study$agreements))))
 }
 
 check_store <- function(known, facts, opened) {
@@ -149,6 +153,7 @@ check_store <- function(known, facts, opened) {
     found <- if (what %in% c("name", "seed")) paste0("Its ", what, " is ", quoted(known[[what]]), ", this study's ",
                                                      quoted(facts[[what]]), ".")
     else if (what == "indices") "Its fits were judged by other indices."
+    else if (what == "agreements") "Its fits were compared by other measures of agreement."
     else paste0("The ", what, " are others than they were.")
     fl_abort("store", paste0("The store ", opened$said, " belongs to another study."), found = found,
              advice = "Name another file; methods, counts, repeats and datasets may be added to a study, not changed.")
@@ -180,6 +185,7 @@ stored_study <- function(store) {
 # run was faster its rows stay.
 write_pieces <- function(opened, pieces) {
   con <- opened$con
+  force(pieces)  # what fails in making them is no fault of the store
   in_store(opened, DBI::dbWithTransaction(con, {
     for (rows in pieces) {
       own <- paste(insertions(names(rows)[1L], rows[[1L]]), "ON CONFLICT DO NOTHING")
@@ -223,6 +229,7 @@ stored_table <- function(opened, table, without = character()) {
 # Rows of some keys, all columns.
 stored_rows <- function(opened, table, keys) {
   key <- names(store_tables[[table]])[1L]
+  if (length(keys) == 0L) keys <- ""  # none, with all columns
   parts <- lapply(split(keys, ceiling(seq_along(keys) / 500)), function(some) {
     DBI::dbGetQuery(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (",
                                        paste(literal(some), collapse = ", "), ")"))

@@ -19,7 +19,8 @@
 #'   parameter instead, as in [fl_sweep()].
 #' @param preparations A named list; each element a list of what [fl_prepare()] takes, such as
 #'   `list(plain = list(), robust = list(scale = "median_iqr"))`. With `datasets`, names of some, it is for those only.
-#' @param indices A set of indices or keys of some, see [fl_sweep()]; `"none"` for agreement alone.
+#' @param indices A set of indices or keys of some, see [fl_sweep()]; `"none"` for agreement
+#'   alone, where a method that finds the count stands for none unless it comes to one only.
 #' @param agreements Measures of agreement with the known classes, see [fl_agree()].
 #' @param repeats How often every cell is fitted, each time with another seed.
 #' @param seed Whole number. The seed of each fit follows from it and from the fit's own coordinates, so that no order,

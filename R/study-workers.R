@@ -58,7 +58,8 @@ share_pieces <- function(pieces, tables, record) {
       renew_workers(outcome)
       for (piece in batch$pieces) lost[[piece$key]] <- (lost[[piece$key]] %||% 0L) + (length(batch$pieces) == 1L)
       hopeless <- vapply(again, function(piece) isTRUE(lost[[piece$key]] >= 2L), NA)
-      died <- list(status = "failed", reason = "its worker died, twice", seconds = NA_real_)
+      why <- paste0("it ended its worker, twice: ", first_words(conditionMessage(outcome)))
+      died <- list(status = "failed", reason = why, seconds = NA_real_)
       if (any(hopeless)) record(again[hopeless], rep(list(died), sum(hopeless)))
       queue <- c(lapply(again[!hopeless], replace, "alone", TRUE), queue)
     } else {

@@ -1,5 +1,6 @@
-# Votes with a mixture on more judging tables of the four larger suites, kept in bench/judged-votes.csv: k-means is fitted
-# only where it has a voice, which takes half the time of bench/recovery.R. Tables already in the file are left out.
+# Votes with a mixture on more judging tables of the four larger suites, kept in bench/judged-votes.csv: k-means is
+# fitted only where it has a voice, which takes half the time of bench/recovery.R. Tables already in the file are left
+# out.
 # usage: Rscript bench/judged-votes.R   (FJORDLINE_BENCH_NUMBERS=134:400 even numbers of the tables,
 # FJORDLINE_BENCH_WORKERS=2)
 library(fjordline)

@@ -38,6 +38,8 @@ test_that("a wrong word names its place and the nearest right one", {
           "  - {name: plain, scaling: none}")
   refused("limits\" has a word that is not known: \"second\"", "datasets: [icequakes]", "limits: {second: 3}")
   refused("names no datasets", "study: empty")
+  refused("demo dataset \"seals\" has a word|Demo dataset \"seals\" has a word", "datasets:",
+          "  - {demo: seal_haulouts, name: seals, truth: shore}")
   refused("\"counts\" cannot be read: two", "datasets: [icequakes]", "counts: two")
   refused("line 2", "datasets: [icequakes", "counts: : 3")
   refused("Did you mean \"kmeans\"", "datasets: [icequakes]", "methods: [kmean]", class = "fjordline_error_method")

@@ -15,7 +15,8 @@ test_that("what is finished is not fitted again, and a study may grow", {
   more <- quick_study(k = 2:5, datasets = list(one = known_heaps(1), two = known_heaps(2, k = 4),
                                                             three = known_heaps(3)))
   grown <- fl_run(more, file)
-  expect_identical(found_by(grown)$cells, found_by(fl_run(more))$cells)
+  # what was judged over fewer counts is judged anew
+  expect_identical(found_by(grown), found_by(fl_run(more)))
   old <- merge(result$cells, grown$cells, by = "cell")
   expect_equal(old$seconds.x, old$seconds.y)
 })
@@ -67,6 +68,11 @@ test_that("a store of another study, of other rows, of a newer form, or no store
   refused(quick_study(k = 2L, datasets = list(one = known_heaps(7), two = known_heaps(2, k = 4))),
           "rows of \"one\"/\"plain\" are others than they were")
   refused(quick_study(k = 2L, indices = "silhouette"), "judged by other indices")
+  refused(quick_study(k = 2L, agreements = "purity"), "other measures of agreement")
+  named <- function(restarts) quick_study(k = 2L, methods = list(mine = fl_method("kmeans", restarts = restarts)))
+  other <- store_file()
+  fl_run(named(2), other)
+  expect_error(fl_run(named(3), other), "settings of \"mine\" are others", class = "fjordline_error_store")
   con <- DBI::dbConnect(RSQLite::SQLite(), file)
   DBI::dbExecute(con, "UPDATE fl_about SET value = '99' WHERE name = 'version'")
   DBI::dbDisconnect(con)
@@ -91,6 +97,19 @@ test_that("a store another process holds is said to be held, and what was there 
   expect_error(fl_run(quick_study(k = 2:4), file), "Another process holds it", class = "fjordline_error_store")
   DBI::dbExecute(holder, "ROLLBACK")
   expect_identical(fl_run(quick_study(k = 2:3), file)$cells, result$cells)
+})
+
+test_that("two runs of one study at once end as one", {
+  skip_on_os("windows")
+  file <- store_file()
+  spec <- withr::local_tempfile(fileext = ".rds")
+  saveRDS(quick_study(), spec)
+  code <- paste0("library(fjordline); fl_run(readRDS('", spec, "'), '", file, "')")
+  command <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "-e", shQuote(code), "> /dev/null 2>&1")
+  status <- system(paste0("(", command, "; echo $?) & (", command, "; echo $?); wait"), intern = TRUE)
+  expect_equal(status, c("0", "0"))
+  result <- fl_run(quick_study(), file)
+  expect_identical(found_by(result), found_by(fl_run(quick_study())))
 })
 
 test_that("a connection serves as a store, and stays open", {

@@ -107,6 +107,45 @@ test_that("a kernel is stopped by the time limit, and by the memory limit where 
   expect_equal(sum(double(2^26)), 0)  # and afterwards memory is there again
 })
 
+test_that("tables without indices, without truth, with noise alone, with one column and with a gap are opened and told", {
+  gap <- as.data.frame(random_table(30, 1, 3))
+  gap[4, 1] <- NA
+  study <- fl_study(list(one = known_heaps(1), gap = fl_data(gap, name = "gap")),
+                    list("kmeans", strict = fl_method("dbscan", radius = 1e-9)), k = 2:3, indices = "none")
+  result <- fl_run(study)
+  expect_silent(sweep <- fl_open(result, "gap"))
+  expect_equal(sum(is.na(fl_labels(fl_take(sweep, "kmeans", 2)))), 1)
+  cells <- as.data.frame(result)
+  noise <- cells[cells$method == "strict", ]
+  expect_equal(c(noise$found, noise$covered), c(0, 0, 0, 0))
+  expect_true(all(is.na(cells$adjusted_rand[cells$dataset == "gap"])))
+  expect_match(format(result), "Who finds the known groups best", all = FALSE)
+  expect_equal(nrow(result$picks), 0)
+  expect_error(fl_track_record(result), "were not judged", class = "fjordline_error_argument")
+  flat <- fl_data(data.frame(a = rep(1, 9), kind = rep(letters[1:3], 3)), truth = "kind", name = "flat")
+  expect_error(fl_study(list(flat = flat)), "\"plain\" cannot be made of flat", class = "fjordline_error_table")
+})
+
+test_that("noise goes with the class of noise alone", {
+  truth <- rep(c("a", "b", "stray"), c(4, 3, 2))
+  group <- c(1, 1, 1, 1, 0, 0, 0, 2, 2)
+  expect_equal(agreements_with(truth, group, "accuracy", "stray")[["accuracy"]], 4 / 9)
+  # where no class is noise, noise goes with none
+  expect_equal(agreements_with(truth, group, "accuracy")[["accuracy"]], 6 / 9)
+})
+
+test_that("what a study would take is reckoned from a fit of each, and from its steps a sweep is made again", {
+  study <- quick_study()
+  plan <- summary(study)
+  expect_equal(sum(plan$fits), nrow(study_cells(study)))
+  expect_true(all(plan$pilot >= 0 & plan$seconds >= plan$pilot))
+  file <- withr::local_tempfile(fileext = ".sqlite")
+  sweep <- fl_open(fl_run(study, file), "one")
+  expect_equal(utils::tail(fl_steps(sweep), 1), paste0("sweep <- fl_open(fl_run(\"", file, "\"), \"one\")"))
+  again <- eval(parse(text = sub("^sweep <- ", "", utils::tail(fl_steps(sweep), 1))))
+  expect_equal(as.data.frame(again), as.data.frame(sweep))
+})
+
 test_that("labels are kept to the letter, with noise and with many groups", {
   for (labels in list(c(0L, 1L, 2L, 0L), sample(300L, 1000, TRUE), integer(5))) {
     expect_identical(unpacked_labels(packed_labels(labels)), as.integer(labels))
