@@ -54,6 +54,18 @@ connect_store <- function(store, must_exist = FALSE) {
 
 disconnect_store <- function(store) if (store$own && DBI::dbIsValid(store$con)) DBI::dbDisconnect(store$con)
 
+# All of it or nothing. A database that has no room has no way back either: what stopped it first is the error.
+as_one <- function(con, expr) {
+  DBI::dbBegin(con)
+  tryCatch({
+    force(expr)
+    DBI::dbCommit(con)
+  }, error = function(e) {
+    tryCatch(DBI::dbRollback(con), error = function(e) NULL)
+    stop(e)
+  })
+}
+
 # What a database refuses is said in the words of its reader.
 in_store <- function(store, expr) {
   tryCatch(expr, error = function(e) {
@@ -63,6 +75,8 @@ in_store <- function(store, expr) {
     else if (grepl("readonly|read-only|permission", said)) c("It can be read only.",
                                                              "Make it writable, or name another.")
     else if (grepl("full|No space", said)) c("The disk is full.", "What was finished is kept; make room and run again.")
+    else if (grepl("unable to open", said)) c("It cannot be opened, or nothing be written beside it.",
+                                              "Is the folder writable, and is there room?")
     else if (grepl("not a database|malformed", said)) c("It is no store, or a broken one.", "Name another file.")
     else c(said, "What was finished before is kept.")
     fl_abort("store", paste0("The store ", store$said, " cannot be used."), found = why[1L], advice = why[2L])
@@ -77,7 +91,7 @@ open_store <- function(store, study) {
   on.exit(if (!ready) disconnect_store(opened))
   facts <- study_identity(study)
   in_store(opened, if (is.null(about_store(opened))) for (table in names(store_tables)) make_table(opened$con, table))
-  in_store(opened, DBI::dbWithTransaction(opened$con, {
+  in_store(opened, as_one(opened$con, {
     # to write first is to wait until another run that begins has written
     DBI::dbExecute(opened$con, "UPDATE fl_about SET value = value WHERE name = 'version'")
     known <- about_store(opened)
@@ -186,7 +200,7 @@ stored_study <- function(store) {
 write_pieces <- function(opened, pieces) {
   con <- opened$con
   force(pieces)  # what fails in making them is no fault of the store
-  in_store(opened, DBI::dbWithTransaction(con, {
+  in_store(opened, as_one(con, {
     for (rows in pieces) {
       own <- paste(insertions(names(rows)[1L], rows[[1L]]), "ON CONFLICT DO NOTHING")
       if (DBI::dbExecute(con, own) == 1L) {

@@ -29,9 +29,12 @@ samples <- fl_demo("water_samples")
 save(autoplot(samples, view = "pairs"), file.path(folder, "look-pairs.png"))
 
 save(autoplot(groups, "density"), file.path(folder, "density.png"))
-seals <- fl_demo("seal_haulouts")
-curved <- fl_partition(fl_prepare(seals), "hdbscan")
-save(autoplot(fl_name(curved, fl_agree(curved, noise = "stray")), "tree"), file.path(folder, "tree.png"))
+of_two <- c("diagonal/volume+shape", "general/volume+shape+orientation")
+study <- fl_study(c("water_samples", "icequakes", "seal_haulouts", "mooring_casts"),
+                  list("kmeans", mixture = fl_method("mixture", covariance = of_two, tails = "normal"),
+                       linkage = list(join = c("ward", "average")), "hdbscan"),
+                  k = 2:8, indices = "fast", repeats = 2, seed = 7319, name = "fjord-types")
+save(autoplot(fl_standings(fl_run(study))), file.path(folder, "standings.png"))
 
 browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
 browser <- browser[nzchar(browser)]

@@ -83,7 +83,7 @@ test_that("the track record counts tables, and what following an index costs", {
   picks <- cases[cases$voter == "silhouette" & cases$method == "linkage(join = ward)", ]
   expect_equal(one$found, mean(tapply(picks$pick == picks$known, picks$dataset, mean)))
   expect_equal(one$tables, 2)
-  expect_match(format(record)[1], "^The vote of .* found the known count in [01][.][0-9]+ \\(.*\\) of 2 tables")
+  expect_match(format(record)[1], "^The vote of .* found the known count on [0-9]+ % of 2 tables \\(")
 })
 
 test_that("a method that finds the count stands as it finds it, noise is no class, and what failed everywhere is last", {
