@@ -32,8 +32,6 @@ verb_study <- function() {
   )
 }
 
-has_truth <- function(study) any(!is.na(unlist(known_counts(study))))
-
 show_plan <- function(study, options) {
   plan <- summary(study)
   total <- sum(plan$seconds, na.rm = TRUE)

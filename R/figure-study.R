@@ -5,7 +5,10 @@
 #' @param object From [fl_run()] (its standings by default), [fl_standings()] or [fl_track_record()].
 #' @param view Of standings: `"scores"`, methods by tables, the best of each table outlined; `"ranks"`, mean ranks with
 #'   the range over the repeats, those joined by a line that do not differ beyond chance; `"time"`, the seconds of a fit
-#'   against the rows of its table. Of a track record: `"found"`, how often each voter found the known count.
+#'   against the rows of its table; `"stability"`, how alike the repeats of a fit are. Of a track record: `"found"`, how
+#'   often each voter found the known count; `"relation"`, whether a better index value means a better agreement, by
+#'   table; `"index"`, the values of one index against the agreement, a point a fit.
+#' @param index The index to draw under `"index"`; left out, the silhouette, or the first of the study.
 #' @param most How many voters of a track record to draw.
 #' @param ... Not used.
 #' @return A ggplot.
@@ -19,13 +22,20 @@ NULL
 
 #' @rdname draw_study
 #' @export
-autoplot.fl_run <- function(object, view = "scores", ...) autoplot(fl_standings(object), view = view, ...)
+autoplot.fl_run <- function(object, view = "scores", ...) {
+  check_choice(view, c(standing_views, record_views), "view")
+  autoplot(if (view %in% record_views) fl_track_record(object) else fl_standings(object), view = view, ...)
+}
+
+standing_views <- c("scores", "ranks", "time", "stability")
+record_views <- c("found", "relation", "index")
 
 #' @rdname draw_study
 #' @export
 autoplot.fl_standings <- function(object, view = "scores", ...) {
-  check_choice(view, c("scores", "ranks", "time"), "view")
-  switch(view, scores = draw_scores(object), ranks = draw_ranks(object), time = draw_time(object))
+  check_choice(view, standing_views, "view")
+  switch(view, scores = draw_scores(object), ranks = draw_ranks(object), time = draw_time(object),
+         stability = draw_stability(object))
 }
 
 study_caption <- function(result) {
@@ -139,11 +149,97 @@ draw_time <- function(x) {
     fl_theme()
 }
 
+# Below 0.9 another seed gives another answer.
+draw_stability <- function(x) {
+  scores <- x$scores[!is.na(x$scores$stability), ]
+  if (nrow(scores) == 0L) {
+    fl_abort("argument", "How stable fits are shows only where they were repeated.",
+             advice = "Run the study with repeats = 5, say: what is there stays.")
+  }
+  scores$contestant <- factor(scores$contestant, rev(x$ranks$contestant))
+  scores$dataset <- factor(scores$dataset, x$tables)
+  loose <- scores[scores$stability < 0.9, ]
+  ggplot(scores, aes(.data$stability, .data$contestant)) +
+    geom_vline(xintercept = 0.9, colour = noise_grey, linetype = 2) +
+    geom_point(aes(colour = .data$dataset, shape = .data$dataset), size = 3.6) +
+    scale_colour_manual(values = fl_palette(length(x$tables)), name = NULL, drop = FALSE) +
+    scale_shape_manual(values = rep_len(group_shapes, length(x$tables)), name = NULL, drop = FALSE) +
+    scale_x_continuous(limits = c(min(0, scores$stability), 1)) + scale_y_discrete(labels = axis_names) +
+    words_on(title = if (nrow(loose) == 0L) "Other seeds give the same groups, everywhere"
+             else paste0("Other seeds give other groups in ", nrow(loose), " of ",
+                         counted(nrow(scores), "pair of method and table", "pairs of method and table")),
+             subtitle = "Mean adjusted Rand index between the repeats of a fit; left of the line, below 0.90.",
+             caption = study_caption(x$result), x = "adjusted Rand between repeats", y = NULL) +
+    fl_theme() + theme(legend.position = "top", axis.text.y = element_text(colour = ink))
+}
+
 #' @rdname draw_study
 #' @export
-autoplot.fl_track_record <- function(object, view = "found", most = 20, ...) {
-  check_choice(view, "found", "view")
+autoplot.fl_track_record <- function(object, view = "found", most = 20, index = NULL, ...) {
+  check_choice(view, record_views, "view")
   check_whole(most, "most")
+  switch(view, found = draw_found(object, most), relation = draw_relation(object), index = draw_index(object, index))
+}
+
+draw_relation <- function(x) {
+  relation <- x$relation
+  if (is.null(relation)) fl_abort("argument", "No table of the study has enough fits with index values.")
+  means <- sort(tapply(relation$correlation, relation$index, mean))
+  relation$index <- factor(relation$index, names(means))
+  tables <- intersect(names(x$known), relation$dataset)
+  best <- means[length(means)]
+  relation$dataset <- factor(relation$dataset, tables)
+  crowded <- length(tables) >= crowded_from
+  ggplot(relation, aes(.data$dataset, .data$index, fill = .data$correlation)) +
+    geom_tile(colour = "white", linewidth = 1.2) +
+    geom_text(aes(label = fixed2(.data$correlation)), size = if (nrow(relation) > 120L) 2.8 else 4.2,
+              colour = ifelse(abs(relation$correlation) < 0.55, ink, "white")) +
+    ggplot2::scale_fill_gradient2(low = mark_strong, mid = "#F1F5F6", high = fjord_colours[1L], limits = c(-1, 1),
+                                  name = "rank\ncorrelation") +
+    scale_x_discrete(position = "top", labels = function(v) fitted_words(v, 18L, crowded)) +
+    words_on(title = if (best >= 0.3) paste0("A better value means a better answer most with ", names(best))
+             else paste0("No index tells the better answer on all tables; ", names(best), " comes closest"),
+             subtitle = paste0("Rank correlation of index value and ", measure_said(x$by), " over all fits of a table, ",
+                               "both turned so that more is better; below zero the index misleads."),
+             caption = study_caption(x$result), x = NULL, y = NULL) +
+    fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
+                     axis.text.x.top = tilted(crowded, top = TRUE))
+}
+
+draw_index <- function(x, index) {
+  judging <- names(judging_indices(x$result$study))
+  index <- check_choice(index %||% if ("silhouette" %in% judging) "silhouette" else judging[1L], judging, "index")
+  fits <- valued_fits(x$result, index, x$by)
+  fits <- fits[fits$dataset %in% names(x$known), ]
+  lower <- lower_wins(x$result, index)
+  if (lower) fits$value <- -fits$value
+  if (x$by %in% lower_is_better) fits$agreement <- -fits$agreement
+  methods <- unique(fits$method)
+  fits$method <- factor(fits$method, methods)
+  fits$known <- fits$k == x$known[fits$dataset]
+  said <- x$relation[x$relation$index == index, ]
+  at <- match(fits$dataset, said$dataset)
+  fits$panel <- ifelse(is.na(at), fits$dataset, paste0(fits$dataset, " (", fixed2(said$correlation[at]), ")"))
+  fits$panel <- factor(fits$panel, unique(fits$panel[order(match(fits$dataset, names(x$known)))]))
+  ggplot(fits, aes(.data$value, .data$agreement)) +
+    geom_point(data = fits[fits$known %in% TRUE, ], shape = 1, size = 5, colour = ink) +
+    geom_point(aes(colour = .data$method, shape = .data$method), size = 2.4, alpha = 0.85) +
+    facet_wrap("panel", scales = "free_x") +
+    scale_colour_manual(values = stats::setNames(fl_palette(length(methods)), methods), name = NULL,
+                        labels = axis_names) +
+    scale_shape_manual(values = stats::setNames(rep_len(group_shapes, length(methods)), methods), name = NULL,
+                       labels = axis_names) +
+    words_on(title = paste0("Does a better ", index, " mean a better answer? Rank correlation ",
+                            if (nrow(said) == 1L) fixed2(said$correlation)
+                            else paste(fixed2(min(said$correlation)), "to", fixed2(max(said$correlation)))),
+             subtitle = paste0("A point is a fit; ringed: as many groups as there are classes. In brackets: the rank ",
+                               "correlation on the table, both turned so that more is better."),
+             caption = study_caption(x$result), x = paste0(index, if (lower) " (lower is better)" else
+               " (higher is better)"), y = measure_said(x$by)) +
+    fl_theme() + theme(legend.position = "top")
+}
+
+draw_found <- function(object, most) {
   record <- utils::head(object$record, most)
   record$name <- make.unique(paste0(ifelse(record$voter == "vote", "the vote", record$voter), " of ", record$method))
   record$name <- factor(record$name, rev(record$name))

@@ -69,6 +69,15 @@ print.fl_sweep <- print_now
 print.fl_vote <- print_now
 
 #' @export
+print.fl_choices <- print_now
+
+#' @export
+print.fl_weights <- print_now
+
+#' @export
+print.fl_advice <- print_now
+
+#' @export
 print.fl_study <- print_now
 
 #' @export

@@ -39,11 +39,12 @@ record_said <- function(record) {
   tables <- length(record$known)
   say <- function(row) {
     who <- if (row$voter == "vote") paste("the vote of", row$method) else paste(row$voter, "of", row$method)
-    paste0(who, " in ", digits3(row$found * tables), " of ", tables)
+    paste(who, "in", percent(row$found))
   }
   votes <- rows[rows$voter == "vote", ]
   others <- utils::head(rows[rows$voter != "vote", ], 3L)
-  paste0(paste(vapply(seq_len(nrow(votes)), function(i) say(votes[i, ]), ""), collapse = "; "), ". Of the indices ",
+  paste0("On ", counted(tables, "table"), " ", paste(vapply(seq_len(nrow(votes)), function(i) say(votes[i, ]), ""),
+                                                     collapse = "; "), ". Of the indices ",
          paste(vapply(seq_len(nrow(others)), function(i) say(others[i, ]), ""), collapse = "; "), ".")
 }
 

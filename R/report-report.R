@@ -13,7 +13,8 @@ report_forms <- c("html", "md", "docx")
 #'   at the pointer. `.docx` is for Word. `.md` is plain Markdown, its figures in a folder
 #'   beside it (`report.md`, `report_files/`).
 #' @param x A partition; new rows placed by [fl_place()] into the groups of a saved model; a sweep ([fl_sweep()]), which
-#'   is voted on; or a vote or settled vote.
+#'   is voted on; a vote or settled vote; or a study that was run ([fl_run()]), whose report tells which method wins
+#'   where, which index can be trusted, and what the answer hangs on.
 #' @param file Path ending in `.html`, `.md` or `.docx`. It is written whole or not at all.
 #' @param title Title of the report; by default the table's name.
 #' @return `file`, invisibly.
@@ -30,7 +31,7 @@ report_forms <- c("html", "md", "docx")
 #' @export
 fl_report <- function(x, file, title = NULL) {
   if (inherits(x, "fl_place")) x <- fl_adopt(x)
-  check_made_by(x, c("fl_partition", "fl_sweep", "fl_vote", "fl_place"), "x")
+  check_made_by(x, c("fl_partition", "fl_sweep", "fl_vote", "fl_place", "fl_run"), "x")
   if (inherits(x, "fl_partition")) {
     need_rows(x)
     need_groups(x)
@@ -39,6 +40,11 @@ fl_report <- function(x, file, title = NULL) {
   form <- file_form(file, report_forms)
   check_target(file)
   check_reporting()
+  if (inherits(x, "fl_run")) {
+    parts <- study_parts(x)
+    parts$title <- check_text(title %||% parts$title, "title")
+    return(render_report(parts, file, form, "study.Rmd"))
+  }
   if (inherits(x, "fl_sweep")) x <- fl_vote(x)
   if (inherits(x, "fl_vote") && (!is.null(x$settled) || !x$verdict %in% undecided)) x <- fl_take(x)
   ready <- if (inherits(x, "fl_vote")) x$sweep$ready[[x$preparation]] else x$ready
@@ -57,14 +63,13 @@ check_reporting <- function() {
 }
 
 # Rendered in a folder of its own, so that nothing is left behind where the reader looks.
-render_report <- function(parts, file, form) {
+render_report <- function(parts, file, form, template = "report.Rmd") {
   folder <- tempfile("fjordline-report-")
   dir.create(folder)
   on.exit(unlink(folder, recursive = TRUE))
-  template <- system.file("reports", c("report.Rmd", "report.css"), package = "fjordline", mustWork = TRUE)
-  file.copy(template, folder)
+  file.copy(system.file("reports", c(template, "report.css"), package = "fjordline", mustWork = TRUE), folder)
   room <- list2env(list(parts = parts, writer = report_writer(form)), parent = globalenv())
-  made <- rmarkdown::render(file.path(folder, "report.Rmd"), report_output(form, parts$title, folder),
+  made <- rmarkdown::render(file.path(folder, template), report_output(form, parts$title, folder),
                             output_file = basename(file), quiet = TRUE, envir = room)
   # the figures first: a file must not name what is not there
   figures <- file.path(folder, paste0(tools::file_path_sans_ext(basename(file)), "_files"))

@@ -33,11 +33,20 @@ agreements_with <- function(truth, group, measures, noise = NULL) {
   if (!any(known) || length(measures) == 0L) {
     return(NULL)
   }
-  table <- unclass(base::table(group = group[known], class = truth[known]))
+  table <- quick_table(group[known], truth[known])
   # only some ask which group is which class
   vapply(agreement_measures[measures], function(measure) {
     as.double(measure(table, match_groups(table, "one_to_one", "0", noise)))
   }, 0)
+}
+
+# As table() counts, which takes ten times as long.
+quick_table <- function(group, class) {
+  groups <- sort(unique(group))
+  classes <- sort(unique(class))
+  at <- match(group, groups) + length(groups) * (match(class, classes) - 1L)
+  matrix(as.double(tabulate(at, length(groups) * length(classes))), length(groups),
+         dimnames = list(group = as.character(groups), class = as.character(classes)))
 }
 
 # What votes need of a fit beside its labels.

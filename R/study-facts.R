@@ -142,6 +142,20 @@ fl_facts.fl_track_record <- function(x) {
       worst <- record[which.max(record$lost), ]
       paste0("Most is lost by following ", worst$voter, " of ", worst$method, ": ", fixed2(worst$lost), " of ",
              measure_said(x$by), " on average.")
-    }
+    },
+    relation_fact(x)
   )
+}
+
+# Which index values can be believed, over all tables.
+relation_fact <- function(x) {
+  if (is.null(x$relation)) {
+    return(NULL)
+  }
+  mean_of <- sort(tapply(x$relation$correlation, x$relation$index, mean), decreasing = TRUE)
+  last <- length(mean_of)
+  paste0("Does a better value mean a better answer? ", if (mean_of[[1L]] < 0.3) "With none on all tables; most with "
+         else "Most with ", names(mean_of)[1L], " (mean rank correlation with ",
+         measure_said(x$by), " ", fixed2(mean_of[[1L]]), ")",
+         if (last > 1L) paste0(", least with ", names(mean_of)[last], " (", fixed2(mean_of[[last]]), ")"), ".")
 }

@@ -67,6 +67,8 @@ study_gates <- function(study) {
 # The class of rows that belong to no group, where a table has one.
 noise_class <- function(study, dataset) if (dataset %in% names(study$noise)) study$noise[[dataset]]
 
+has_truth <- function(study) any(!is.na(unlist(known_counts(study))))
+
 # Names may hold any letter: in quotes they stay apart.
 coordinates <- function(...) {
   parts <- lapply(list(...), function(part) {

@@ -10,7 +10,9 @@
 #' @return An object of class `fl_track_record`. Fields: `record` (a row a voter, the best first: `voter`, `method`,
 #'   `found` (share of cases with the known count), `within_one`, `low` and `high` (95 % interval of `found`), `lost`
 #'   (mean agreement lost by following it, against the best count of the same fits), `abstained`, `cases`) and `cases`
-#'   (a row a case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`). A case is one
+#'   (a row a case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`) and `relation` (a row
+#'   an index and table: `correlation`, of ranks, between index value and agreement over the fits of all methods, both
+#'   turned so that more is better). A case is one
 #'   method on one preparation of one table in one repeat; those of one table are alike, so the interval counts
 #'   tables, not cases. `as.data.frame()` gives the record.
 #' @section Errors: `fjordline_error_argument` when no table of the study has known classes, or nothing was judged.
@@ -34,8 +36,44 @@ fl_track_record <- function(result, by = NULL) {
   cases$lost <- agreement_lost(result, cases, by)
   sets <- split(seq_len(nrow(cases)), list(cases$voter, cases$method), drop = TRUE)
   record <- vctrs::vec_rbind(!!!unname(lapply(sets, function(rows) record_of(cases[rows, ]))))
-  structure(list(record = record[order(-record$found, record$lost), ], cases = cases, by = by, known = known[labelled],
-                 result = result), class = "fl_track_record")
+  structure(list(record = record[order(-record$found, record$lost), ], cases = cases,
+                 relation = index_relation(result, labelled, by), by = by, known = known[labelled], result = result),
+            class = "fl_track_record")
+}
+
+# The fits of a table with an index value and an agreement, those two turned so that more is better. Indices that
+# follow one method over its counts say nothing across methods and are left out.
+valued_fits <- function(result, index, by) {
+  turned <- function(measure) {
+    values <- measured_fits(result, measure)
+    values$value <- if (lower_wins(result, measure)) -values$value else values$value
+    values
+  }
+  fits <- turned(index)
+  agreement <- turned(by)
+  fits$agreement <- agreement$value[match(fits$cell, agreement$cell)]
+  fits[!is.na(fits$agreement), ]
+}
+
+# Does a better value mean a better answer? Rank correlations over the fits of each prepared table, their mean by table.
+index_relation <- function(result, labelled, by) {
+  judging <- names(judging_indices(result$study))
+  vctrs::vec_rbind(!!!lapply(judging, function(index) {
+    fits <- valued_fits(result, index, by)
+    fits <- fits[fits$dataset %in% labelled, ]
+    sets <- split(fits, list(fits$dataset, fits$preparation), drop = TRUE)
+    sets <- Filter(function(set) nrow(set) >= 3L && length(unique(set$value)) > 1L && length(unique(set$agreement)) > 1L,
+                   sets)
+    if (length(sets) == 0L) return(NULL)
+    each <- vctrs::vec_rbind(!!!unname(lapply(sets, function(set) {
+      tibble::tibble(dataset = set$dataset[1L], correlation = stats::cor(set$value, set$agreement, method = "spearman"),
+                     fits = nrow(set))
+    })))
+    by_table <- split(each, factor(each$dataset, unique(each$dataset)))
+    tibble::tibble(index = index, dataset = names(by_table),
+                   correlation = unname(vapply(by_table, function(part) mean(part$correlation), 0)),
+                   fits = unname(vapply(by_table, function(part) sum(part$fits), 0L)))
+  }))
 }
 
 # A row for every voter that could have picked, also where it abstained.
@@ -56,16 +94,17 @@ track_cases <- function(result, labelled, known) {
 # The best agreement over the counts, less that at the count picked. Of a vote of two methods, over the fits of both.
 agreement_lost <- function(result, cases, by) {
   values <- measured_fits(result, by)
-  pair <- voting_pair(result$study)
-  sign <- if (by %in% lower_is_better) -1 else 1
-  where <- function(part, method) coordinates(part$dataset, part$preparation, method, part$`repeat`)
-  fits <- split(seq_len(nrow(values)), where(values, values$method))
-  vapply(seq_len(nrow(cases)), function(i) {
-    methods <- if (cases$method[i] == both_said) pair else cases$method[i]
-    rows <- unlist(fits[where(cases[i, ], methods)])
-    at <- rows[values$k[rows] %in% cases$pick[i]]
-    if (length(at) == 0L) NA_real_ else max(sign * values$value[rows]) - max(sign * values$value[at])
-  }, 0)
+  values$value <- if (by %in% lower_is_better) -values$value else values$value
+  both <- values[values$method %in% voting_pair(result$study), ]
+  both$method <- rep(both_said, nrow(both))
+  values <- vctrs::vec_rbind(values, both)
+  set_of <- function(part) coordinates(part$dataset, part$preparation, part$method, part$`repeat`)
+  count_of <- function(set, k) paste(set, k)
+  values <- values[order(-values$value), ]  # the best of equal keys is matched
+  set <- set_of(values)
+  cases_of <- set_of(cases)
+  best <- values$value[match(cases_of, set)]
+  best - values$value[match(count_of(cases_of, cases$pick), count_of(set, values$k))]
 }
 
 record_of <- function(cases) {

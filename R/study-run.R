@@ -70,28 +70,55 @@ finish_plan <- function(study, plan, opened) {
   open <- missing_of(plan, opened)
   step <- progressr::progressor(steps = sum(vapply(open, NROW, 0L)))
   tables <- function(piece) study_table(study, piece$dataset, piece$preparation)
+  stamp <- rlang::hash(study_identity(study))
+  writer <- piece_writer(opened)
+  on.exit(writer$flush())
   record <- function(pieces, outcomes) {
-    rows <- Map(function(piece, outcome) rows_of[[piece$kind]](piece, outcome), pieces, outcomes)
-    write_pieces(opened, rows)
+    writer$take(Map(function(piece, outcome) rows_of[[piece$kind]](piece, outcome), pieces, outcomes))
     step(amount = length(pieces))
+  }
+  through <- function(pieces) {
+    work_through(pieces, tables, record, stamp)
+    writer$flush()
+  }
+  for (part in names(open)) if (NROW(open[[part]]) > 0L) {
+    open[[part]]$table <- coordinates(open[[part]]$dataset, open[[part]]$preparation)
   }
   gates <- lapply(seq_len(NROW(open$gates)), gate_piece, study = study, gates = open$gates)
   fits <- lapply(seq_len(nrow(open$cells)), fit_piece, study = study, cells = open$cells)
   pieces <- c(gates, fits)
   table <- vapply(pieces, `[[`, "", "table")
-  work_through(pieces[order(match(table, unique(table)))], tables, record)
-  work_through(judge_pieces(study, plan, open$judgements, opened), tables, record)
-  work_through(lapply(seq_len(NROW(open$together)), together_piece, study = study, plan = plan, rows = open$together,
-                      opened = opened), tables, record)
+  through(pieces[order(match(table, unique(table)))])
+  through(judge_pieces(study, plan, open$judgements, opened))
+  through(lapply(seq_len(NROW(open$together)), together_piece, study = study, plan = plan, rows = open$together,
+                 opened = opened))
+}
+
+# What is finished within a tenth of a second is written at once: of fits that take a millisecond, writing would
+# otherwise take most of the time.
+piece_writer <- function(opened, seconds = 0.1) {
+  waiting <- list()
+  written <- -Inf
+  flush <- function() {
+    rows <- waiting
+    waiting <<- list()
+    if (length(rows) > 0L) write_pieces(opened, rows)
+    written <<- proc.time()[["elapsed"]]
+  }
+  list(flush = flush, take = function(rows) {
+    waiting <<- c(waiting, rows)
+    if (proc.time()[["elapsed"]] - written >= seconds) flush()
+  })
 }
 
 # The prepared table that a piece of work is about.
 of_table <- function(row) {
-  list(dataset = row$dataset, preparation = row$preparation, table = coordinates(row$dataset, row$preparation))
+  list(dataset = row$dataset, preparation = row$preparation,
+       table = row[["table"]] %||% coordinates(row$dataset, row$preparation))
 }
 
 fit_piece <- function(i, study, cells) {
-  cell <- cells[i, ]
+  cell <- lapply(cells, `[[`, i)
   c(of_table(cell), list(
     kind = "fit", key = cell$cell, label = cell$method, cell = cell, method = study$methods[[cell$method]], k = cell$k,
     parameter = cell$parameter, seed = cell$seed, seconds = study$seconds, megabytes = study$megabytes,
@@ -236,12 +263,11 @@ all_picks <- function(opened, plan) {
 
 # Of methods that find the count one parameter value stands for each count that came out, as in a sweep.
 stood_for <- function(cells, asked) {
-  fits <- lapply(seq_len(nrow(cells)), function(i) if (cells$status[i] == "done") list(k = cells$found[i])
-                 else simpleError(cells$reason[i]))
+  found <- ifelse(cells$status == "done", cells$found, NA_integer_)
   cells$stands <- TRUE
   parts <- split(seq_len(nrow(cells)), cells$dataset)
   for (rows in parts) {
-    held <- represent_counts(cells[rows, ], fits[rows], asked)
+    held <- represent_found(cells[rows, ], found[rows], asked)
     cells[rows, c("k", "asked", "stands")] <- held[c("k", "asked", "stands")]
   }
   cells

@@ -105,15 +105,16 @@ chosen_fits <- function(result, values, at, lower) {
   free <- vapply(result$study$methods, `[[`, NA, "free_count")
   known <- known_counts(result$study)
   votes <- result$picks[result$picks$voter == "vote" & result$picks$method %in% names(free), ]
-  sets <- split(seq_len(nrow(values)), coordinates(values$dataset, values$preparation, values$method, values$`repeat`))
+  key <- function(part) coordinates(part$dataset, part$preparation, part$method, part$`repeat`)
+  of_set <- key(values)
+  wanted <- votes$pick[match(of_set, key(votes))]
+  given <- at == "known" & !free[values$method]
+  wanted[given] <- unlist(known)[values$dataset[given]]
+  sets <- split(seq_len(nrow(values)), of_set)
   picked <- vapply(sets, function(rows) {
-    one <- values[rows[1L], ]
-    vote <- votes$pick[votes$dataset == one$dataset & votes$preparation == one$preparation &
-                         votes$method == one$method & votes$`repeat` == one$`repeat`][1L]
-    wanted <- if (at == "known" && !free[[one$method]]) known[[one$dataset]] else vote
     if (at == "best") rows[which.max(if (lower) -values$value[rows] else values$value[rows])]
-    else if (is.na(wanted) && length(rows) == 1L) rows
-    else rows[match(wanted, values$k[rows])]
+    else if (is.na(wanted[rows[1L]]) && length(rows) == 1L) rows
+    else rows[match(wanted[rows[1L]], values$k[rows])]
   }, 0L)
   values[sort(picked[!is.na(picked)]), ]
 }
@@ -155,7 +156,10 @@ scores_of <- function(result, chosen, all) {
   }))
 }
 
-# How alike the repeats of a fit are: the mean adjusted Rand index of its labels with those of the other repeats.
+most_repeats <- 40L
+
+# How alike the repeats of a fit are: the mean adjusted Rand index of its labels with those of the other repeats, of
+# many with the first forty. Equal labels are compared once.
 between_repeats <- function(result, chosen) {
   out <- rep(NA_real_, nrow(chosen))
   if (result$study$repeats < 2L) {
@@ -163,13 +167,21 @@ between_repeats <- function(result, chosen) {
   }
   opened <- connect_store(result$store, must_exist = TRUE)
   on.exit(disconnect_store(opened))
-  rows <- stored_rows(opened, "fl_cells", chosen$cell)
-  labels <- lapply(rows$labels[match(chosen$cell, rows$cell)], unpacked_labels)
   sets <- split(seq_len(nrow(chosen)), coordinates(chosen$dataset, chosen$preparation, chosen$method))
-  for (rows in sets[lengths(sets) > 1L]) {
-    pairs <- utils::combn(rows, 2L)
-    alike <- apply(pairs, 2L, function(two) adjusted_rand(table(labels[[two[1L]]], labels[[two[2L]]])))
-    for (row in rows) out[row] <- mean(alike[colSums(pairs == row) > 0L])
+  sets <- lapply(sets[lengths(sets) > 1L], utils::head, most_repeats)
+  wanted <- unlist(sets, use.names = FALSE)
+  rows <- stored_rows(opened, "fl_cells", chosen$cell[wanted])
+  packed <- character(nrow(chosen))
+  packed[wanted] <- rows$labels[match(chosen$cell[wanted], rows$cell)]
+  for (rows in sets) {
+    kinds <- unique(packed[rows])
+    labels <- lapply(kinds, unpacked_labels)
+    alike <- diag(length(kinds))
+    for (i in seq_along(kinds)[-1L]) for (j in seq_len(i - 1L)) {
+      alike[i, j] <- alike[j, i] <- adjusted_rand(quick_table(labels[[i]], labels[[j]]))
+    }
+    of <- match(packed[rows], kinds)
+    out[rows] <- (rowSums(alike[of, of, drop = FALSE]) - 1) / (length(rows) - 1L)
   }
   out
 }

@@ -199,15 +199,30 @@ stored_study <- function(store) {
 # run was faster its rows stay.
 write_pieces <- function(opened, pieces) {
   con <- opened$con
-  force(pieces)  # what fails in making them is no fault of the store
+  first <- vapply(pieces, function(rows) names(rows)[1L], "")
+  fits <- pieces[first == "fl_cells"]
   in_store(opened, as_one(con, {
-    for (rows in pieces) {
+    # keys keep out what another run has written, so many fits go in one statement
+    for (table in c("fl_cells", "fl_agreements")) {
+      for (sql in insertions(table, in_one(lapply(fits, `[[`, table)))) {
+        DBI::dbExecute(con, paste(sql, "ON CONFLICT DO NOTHING"))
+      }
+    }
+    for (rows in pieces[first != "fl_cells"]) {
       own <- paste(insertions(names(rows)[1L], rows[[1L]]), "ON CONFLICT DO NOTHING")
       if (DBI::dbExecute(con, own) == 1L) {
         for (table in names(rows)[-1L]) for (sql in insertions(table, rows[[table]])) DBI::dbExecute(con, sql)
       }
     }
   }))
+}
+
+# Columns of several pieces as one.
+in_one <- function(parts) {
+  parts <- Filter(Negate(is.null), parts)
+  if (length(parts) > 0L) {
+    lapply(stats::setNames(nm = names(parts[[1L]])), function(column) unlist(lapply(parts, `[[`, column)))
+  }
 }
 
 # Written out, since binding values takes DBI ten times as long.

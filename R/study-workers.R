@@ -1,14 +1,15 @@
 # Pieces of work handed to the workers of the reader's own plan of the future package, in batches that take about three
-# seconds, since handing one over takes a tenth; each worker gets a table once. With one worker all is done here.
+# seconds, since handing one over takes a tenth; each worker gets a large table once. With one worker all is done here.
 
 batch_seconds <- 3
 
 # `tables`: a function that makes the table a piece is about. `record(pieces, outcomes)` is called here, as pieces end.
-work_through <- function(pieces, tables, record) {
+# `stamp` tells tables of this study from others of the same names, which workers may hold.
+work_through <- function(pieces, tables, record, stamp = "") {
   if (length(pieces) == 0L) {
     return(invisible())
   }
-  if (has_workers()) share_pieces(pieces, tables, record) else do_pieces(pieces, tables, record)
+  if (has_workers()) share_pieces(pieces, table_sender(tables, stamp), record) else do_pieces(pieces, tables, record)
 }
 
 do_pieces <- function(pieces, tables, record) {
@@ -24,7 +25,7 @@ do_pieces <- function(pieces, tables, record) {
   }
 }
 
-share_pieces <- function(pieces, tables, record) {
+share_pieces <- function(pieces, sender, record) {
   most <- min(future::nbrOfWorkers(), 100)
   queue <- pieces
   running <- list()
@@ -34,7 +35,7 @@ share_pieces <- function(pieces, tables, record) {
   repeat {
     while (length(running) < most && length(queue) > 0L) {
       size <- batch_size(queue, pace, most)
-      running <- c(running, list(start_batch(queue[seq_len(size)])))
+      running <- c(running, list(start_batch(queue[seq_len(size)], sender)))
       queue <- queue[-seq_len(size)]
     }
     if (length(running) == 0L) break
@@ -49,7 +50,7 @@ share_pieces <- function(pieces, tables, record) {
     running <- running[-ended[1L]]
     outcome <- tryCatch(future::value(batch$future), error = function(e) e)
     if (inherits(outcome, "fl_table_wanted")) {
-      running <- c(running, list(start_batch(batch$pieces, tables(batch$pieces[[1L]]))))
+      running <- c(running, list(start_batch(batch$pieces, sender, outcome$wanted)))
     } else if (inherits(outcome, "error")) {
       # The worker is gone, and with it what others were doing: new ones are started, and what was in work is done
       # again, each piece alone, so that one that ends its worker is found.
@@ -69,55 +70,95 @@ share_pieces <- function(pieces, tables, record) {
   }
 }
 
-start_batch <- function(pieces, table = NULL) {
-  list(pieces = pieces, future = future::future(
-    run(pieces, table), globals = list(run = on_one_thread(do_batch), pieces = pieces, table = table),
-    packages = "fjordline", seed = NULL
-  ))
+# `wanted`: large tables that the worker asked for. What pieces have in common is sent once.
+start_batch <- function(pieces, sender, wanted = character()) {
+  label <- vapply(pieces, `[[`, "", "label")
+  methods <- lapply(pieces[!duplicated(label)], `[[`, "method")
+  names(methods) <- unique(label)
+  bare <- lapply(pieces, function(piece) piece[names(piece) != "method"])
+  # one object: each takes a round to every worker
+  batch <- list(run = on_one_thread(do_batch), pieces = bare, methods = methods, tables = sender$send(pieces, wanted),
+                stamp = sender$stamp)
+  list(pieces = pieces, future = future::future(batch$run(batch), globals = list(batch = batch), seed = NULL))
+}
+
+# Small tables go along with every batch, which costs less than to be asked for them.
+table_sender <- function(tables, stamp, small = 2^20) {
+  size <- new.env(parent = emptyenv())
+  send <- function(pieces, wanted) {
+    of <- vapply(pieces, `[[`, "", "table")
+    out <- list()
+    for (key in unique(of)) {
+      if (!isTRUE(size[[key]] > small) || key %in% wanted) {
+        table <- tables(pieces[[match(key, of)]])
+        size[[key]] <- as.double(utils::object.size(table))
+        if (size[[key]] <= small || key %in% wanted) out[[key]] <- table
+      }
+    }
+    out
+  }
+  list(send = send, stamp = stamp)
 }
 
 # Asking a dead worker is an error; what became of it is then told with the value.
 has_ended <- function(batch) tryCatch(future::resolved(batch$future), error = function(e) TRUE)
 
 # On the worker. A table that was sent stays there, with what fits share, for the batches to come.
-do_batch <- function(pieces, table) {
-  key <- pieces[[1L]]$table
-  if (!is.null(table)) keep_table(key, table)
-  table <- kept_tables[[key]]
-  if (is.null(table)) structure(list(), class = "fl_table_wanted") else lapply(pieces, do_piece, table = table)
+do_batch <- function(batch) {
+  here <- function(key) paste(batch$stamp, key)
+  needed <- unique(vapply(batch$pieces, `[[`, "", "table"))
+  for (key in names(batch$tables)) keep_table(here(key), batch$tables[[key]], here(needed))
+  missing <- needed[!here(needed) %in% ls(kept_tables)]
+  if (length(missing) > 0L) {
+    return(structure(list(wanted = missing), class = "fl_table_wanted"))
+  }
+  lapply(batch$pieces, function(piece) {
+    if (!is.null(batch$methods[[piece$label]])) piece$method <- batch$methods[[piece$label]]
+    do_piece(piece, kept_tables[[here(piece$table)]])
+  })
 }
 
 kept_tables <- new.env(parent = emptyenv())
-most_kept <- 4L
+most_kept <- 16L
 
-keep_table <- function(key, table) {
+# Where there are many, those that are not needed now make room.
+keep_table <- function(key, table, needed) {
   there <- ls(kept_tables)
-  if (length(there) >= most_kept) rm(list = there, envir = kept_tables)
+  if (key %in% there) {
+    return(invisible())
+  }
+  if (length(there) >= most_kept) rm(list = setdiff(there, needed), envir = kept_tables)
   kept_tables[[key]] <- table
 }
 
-# So many pieces of one table as take about three seconds, and no more than leave work for the other workers.
+# So many pieces as take about three seconds; towards the end fewer, so that no worker is left with much, but not so few
+# that handing over takes longer than the work.
 batch_size <- function(queue, pace, workers) {
   if (isTRUE(queue[[1L]]$alone)) {
     return(1L)
   }
-  share <- ceiling(length(queue) / (2 * workers))
-  ahead <- queue[seq_len(min(length(queue), share, 500L))]
-  same <- vapply(ahead, function(piece) piece$table == queue[[1L]]$table && !isTRUE(piece$alone), NA)
+  ahead <- queue[seq_len(min(length(queue), 1000L))]
+  together <- vapply(ahead, function(piece) !isTRUE(piece$alone), NA)
   seconds <- cumsum(vapply(ahead, pace$expect, 0))
-  max(1L, min(which.min(c(same, FALSE)) - 1L, sum(seconds <= batch_seconds)))
+  share <- seconds[length(seconds)] / (2 * workers)
+  most <- min(batch_seconds, max(share, batch_seconds / 4))
+  max(1L, min(which.min(c(together, FALSE)) - 1L, sum(seconds <= most)))
 }
 
-# How long pieces of a kind took of late.
+# How long pieces of a kind took of late: on this table, else on any.
 new_pace <- function() {
   known <- new.env(parent = emptyenv())
-  kind_of <- function(piece) paste(piece$kind, piece$table, piece$label)
+  kinds <- function(piece) c(paste(piece$kind, piece$table, piece$label), paste(piece$kind, piece$label))
   list(
     note = function(piece, seconds) {
-      kind <- kind_of(piece)
-      if (is.finite(seconds)) known[[kind]] <- 0.7 * (known[[kind]] %||% seconds) + 0.3 * seconds
+      if (is.finite(seconds)) for (kind in kinds(piece)) {
+        known[[kind]] <- 0.7 * (known[[kind]] %||% seconds) + 0.3 * seconds
+      }
     },
-    expect = function(piece) known[[kind_of(piece)]] %||% (batch_seconds / 12)
+    expect = function(piece) {
+      kind <- kinds(piece)
+      known[[kind[1L]]] %||% known[[kind[2L]]] %||% (batch_seconds / 12)
+    }
   )
 }
 

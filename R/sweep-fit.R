@@ -88,13 +88,13 @@ sweep_cells <- function(ready, methods, asked, repeats, seed) {
   one <- function(preparation, method, turn) {
     free <- methods[[method]]$free_count
     k <- if (free) NA_integer_ else sort(c(asked, beside))
-    tibble::tibble(preparation = preparation, method = method, k = k, `repeat` = turn, asked = is.na(k) | k %in% asked,
-                   seed = repeat_seed(seed, turn),
-                   parameter = (if (free) grid_values(methods[[method]], ready[[preparation]])) %||% NA_real_)
+    vctrs::data_frame(preparation = preparation, method = method, k = k, `repeat` = turn,
+                      asked = is.na(k) | k %in% asked, seed = repeat_seed(seed, turn),
+                      parameter = (if (free) grid_values(methods[[method]], ready[[preparation]])) %||% NA_real_)
   }
   grid <- expand.grid(turn = seq_len(repeats), method = names(methods), preparation = names(ready),
                       stringsAsFactors = FALSE)
-  vctrs::vec_rbind(!!!Map(one, grid$preparation, grid$method, grid$turn))
+  tibble::as_tibble(vctrs::vec_rbind(!!!unname(Map(one, grid$preparation, grid$method, grid$turn))))
 }
 
 # A failing fit is kept as its error.

@@ -20,7 +20,12 @@ at_value <- function(method, value) {
 # Counts found are written into the cells, and which cell stands for its count. Counts outside of those asked for stand
 # only where no other came out.
 represent_counts <- function(cells, fits, asked) {
-  found <- vapply(fits, function(fit) if (inherits(fit, "error")) NA_integer_ else as.integer(fit$k), 0L)
+  represent_found(cells, vapply(fits, function(fit) if (inherits(fit, "error")) NA_integer_ else as.integer(fit$k), 0L),
+                  asked)
+}
+
+# `found`: the count of each fit, NA where it failed.
+represent_found <- function(cells, found, asked) {
   tried <- which(!is.na(cells$parameter))
   cells$stands <- !seq_len(nrow(cells)) %in% tried
   cells$k[tried] <- found[tried]

@@ -100,6 +100,9 @@ vote_doubts <- function(x) {
   named <- x$verdict != "no groups"  # else no count is to be believed anyway
   ones <- setdiff(unique(x$ballots$index[x$ballots$prefers_one]), if (!is.null(gap)) "gap")
   c(
+    if (!is.null(attr(x$weights, "earned"))) {
+      paste0("Indices weigh by what they earned on ", counted(attr(x$weights, "earned"), "table"), ".")
+    },
     if (!is.null(x$lowered)) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), "."),
     if (isTRUE(x$tied) && named) "Two counts have the same points; the smaller one was taken.",
     if (named) end_fact(x, k),

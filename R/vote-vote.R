@@ -41,6 +41,7 @@
 #' @param sweep From [fl_sweep()].
 #' @param weights Named numbers of 0 or more. The name of an index divides the vote within its family, the name of a
 #'   family scales that family's vote. Where BIC decides alone, an index with a weight given here votes all the same.
+#'   Or `"earned"`, or what [fl_weights()] makes of your own track record: these leave the class of the table its say.
 #' @param rule `"ranked"`, or `"plurality"` where the first choice takes all.
 #' @param by Which fits carry the headline when the sweep holds several: a list with `method`, `preparation` or both.
 #'   Left out, the first preparation and the method that wins there. Every combination is voted on by itself; `others`
@@ -58,7 +59,7 @@
 #'   of their groups and those of the headline), `lowered` (why a verdict is less than its margin), `structure` (the
 #'   test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
 #' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
-#' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition.
+#' @seealso [fl_settle()] to overrule it, [fl_take()] for the partition, [fl_weights()] for weights that were earned.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' vote <- fl_vote(fl_sweep(ready, "kmeans", k = 1:8, indices = "fast"))
@@ -69,8 +70,10 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   check_made_by(sweep, "fl_sweep", "sweep")
   check_choice(rule, c("ranked", "plurality"), "rule")
   check_whole(depth, "depth")
+  said <- if (is.object(weights)) verbatim("weights") else weights
+  weights <- given_weights(weights, sweep)
   counting <- list(rule = rule, depth = depth, weights = weights)
-  vote_weights(weights, c(sweep$indices, vote_indices()))  # names are checked against all there can be
+  if (is.null(attr(weights, "earned"))) vote_weights(weights, c(sweep$indices, vote_indices()))
   given <- by
   by <- check_by(sweep, by)
   cells <- unique(sweep$cells[, c("preparation", "method")])
@@ -90,7 +93,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   rest <- votes[cells$preparation != preparation | cells$method != method]
   vote$others <- other_votes(rest, vote, contest)
   vote$neighbours <- neighbour_changes(vote)
-  vote$call <- code_call("fl_vote", verbatim("sweep"), weights = weights, rule = if (rule != "ranked") rule,
+  vote$call <- code_call("fl_vote", verbatim("sweep"), weights = said, rule = if (rule != "ranked") rule,
                          by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
   structure(vote, class = "fl_vote")
 }
@@ -141,7 +144,8 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
   indices <- c(sweep$indices, own$indices)
   values <- vctrs::vec_rbind(heard$values, own$values)
   known <- names(counting$weights) %in% c(names(indices), vapply(indices, `[[`, "", "family"))
-  counting$used <- class_weights(vote_weights(counting$weights[known], indices), own$class, counting$weights)
+  asked_for <- if (is.null(attr(counting$weights, "earned"))) counting$weights
+  counting$used <- class_weights(vote_weights(counting$weights[known], indices), own$class, asked_for)
   ends <- may_go_on(sweep, preparation, method)
   vote <- count_votes(values, heard$beside, indices, counting, ends)
   vote <- c(list(preparation = preparation, method = method, voters = voters), vote, list(

@@ -1,0 +1,52 @@
+# How labelings of the same rows differ, and by which of the choices that led to them.
+
+# The share of pairs of rows that one labeling puts together and the other apart (Mirkin 1996, Mathematical
+# Classification and Clustering). Rows without a group (0) are together with none. Rows that all labelings treat alike are
+# counted once, with their number.
+label_distances <- function(labels) {
+  alike <- vctrs::vec_count(as_label_table(labels), sort = "none")
+  member <- lapply(alike$key, function(group) outer(group, seq_len(max(group, 1L)), `==`) + 0)
+  of <- rep(seq_along(member), vapply(member, ncol, 0L))
+  member <- do.call(cbind, unname(member))
+  together <- choose(crossprod(member * alike$count, member), 2)
+  together <- t(rowsum(t(rowsum(together, of)), of))
+  within <- diag(together)
+  unname(outer(within, within, `+`) - 2 * together) / choose(length(labels[[1L]]), 2)
+}
+
+as_label_table <- function(labels) vctrs::new_data_frame(stats::setNames(labels, paste0("l", seq_along(labels))))
+
+# The share is the squared distance between two tables of who is together with whom, so that what separates labelings
+# divides between their choices as in an analysis of variance (McArdle & Anderson 2001, Ecology 82, 290-297). `alone`: by
+# the choice itself; `involved`: what stays open when all others are held, so with its part in combinations (Homma &
+# Saltelli 1996, Reliability Engineering & System Safety 52, 1-17); `single`: all choices, each by itself.
+# `choices`: a data frame, a row a labeling.
+choice_shares <- function(distances, choices) {
+  n <- nrow(distances)
+  centred <- diag(n) - 1 / n
+  gram <- -0.5 * centred %*% distances %*% centred
+  total <- sum(diag(gram))
+  levels_of <- function(choice) outer(as.integer(factor(choice)), seq_along(unique(choice))[-1L], `==`) + 0
+  explained <- function(...) {
+    basis <- qr(cbind(1, ...))
+    q <- qr.Q(basis)[, seq_len(basis$rank), drop = FALSE]
+    if (total > 0) sum(q * (gram %*% q)) / total else 0
+  }
+  held <- function(name) {
+    others <- choices[setdiff(names(choices), name)]
+    if (length(others) > 0L) explained(levels_of(do.call(paste, others))) else 0
+  }
+  alone <- vapply(choices, function(choice) explained(levels_of(choice)), 0)
+  involved <- if (total > 0) 1 - vapply(names(choices), held, 0) else 0 * alone
+  list(alone = alone, involved = pmax(involved, 0), single = explained(do.call(cbind, lapply(choices, levels_of))))
+}
+
+# Rows that no labeling divides have one number, the most frequent first; 0 where a row is alone, or somewhere without a
+# group.
+undivided <- function(labels) {
+  block <- as.integer(vctrs::vec_group_id(as_label_table(labels)))
+  block[Reduce(`|`, lapply(labels, function(group) group == 0L))] <- 0L
+  sizes <- tabulate(block)
+  order <- order(-sizes)
+  match(block, order[sizes[order] > 1L], nomatch = 0L)
+}
