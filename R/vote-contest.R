@@ -8,14 +8,15 @@ judging_indices <- function(sweep) {
   Filter(function(index) is.null(index$order) && !index$family %in% within_method, sweep$indices)
 }
 
-# `votes`: of the methods on one preparation. Methods with a clear or weak count stand, where there are any, and of
-# those the ones that compare rows as the first of them does: other metrics give values of another kind.
+# `votes`: of the methods on one preparation. Methods with a clear count stand; where there is none those with a weak one,
+# else all. Of those the ones that compare rows as the first of them does: other metrics give values of another kind.
 method_contest <- function(sweep, votes, counting) {
   known <- names(counting$weights) %in% c(names(sweep$indices), vapply(sweep$indices, `[[`, "", "family"))
   counting$used <- vote_weights(counting$weights[known], sweep$indices)
   named <- vapply(votes, `[[`, "", "method")
-  standing <- votes[vapply(votes, stands, NA)]
-  if (length(standing) == 0L) standing <- votes[!is.na(vapply(votes, `[[`, 0L, "k"))]
+  verdicts <- vapply(votes, `[[`, "", "verdict")
+  best <- intersect(c("clear", "weak"), verdicts)[1L]
+  standing <- if (!is.na(best)) votes[verdicts == best] else votes[!is.na(vapply(votes, `[[`, 0L, "k"))]
   metric <- vapply(standing, function(vote) contest_metric(sweep$methods[[vote$method]]), "")
   strangers <- vapply(standing[metric != metric[1L]], `[[`, "", "method")
   standing <- standing[metric == metric[1L]]
@@ -37,7 +38,7 @@ method_contest <- function(sweep, votes, counting) {
        ballots = ballots[c("index", "family", "weight", "method", "k", "rank", "value")])
 }
 
-stands <- function(vote) vote$verdict %in% c("clear", "weak")
+
 
 contest_metric <- function(method) {
   if (is.null(method$settings$dissimilarity)) method$settings$metric %||% "euclidean" else "given"

@@ -17,7 +17,7 @@
 #' any class. The groups are those of k-means in the class spherical, else those of the mixture. A mixture without
 #' k-means is voted on by its BIC alone, and `by = list(method = "kmeans")` hears k-means alone.
 #'
-#' **Other methods** vote on the count by themselves. Those with a clear or weak count then stand against each other:
+#' **Other methods** vote on the count by themselves. Those with a clear count, or where none has one those with a weak one, stand against each other:
 #' the indices that judge partitions rather than the course over the counts rank the groups each of them is voted to
 #' have, again with one vote a family, and the method with most points carries the headline. Methods of different
 #' metrics are not compared. In a method that finds the count itself and was swept over its parameter, the stretch of

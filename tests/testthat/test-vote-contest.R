@@ -53,12 +53,27 @@ test_that("methods without a count of their own do not stand against those that 
   expect_match(fl_facts(vote), "^By itself, finder finds 2; its groups and these: adjusted Rand 0", all = FALSE)
 })
 
+test_that("a clear vote is not overruled by weak ones, however compact their groups", {
+  sweep <- quick_sweep(fl_prepare(heap_data()), c("kmeans", "linkage"), k = 2:5)
+  votes <- lapply(names(sweep$methods), function(m) vote_of(sweep, names(sweep$ready), m, usual_counting))
+  first <- function(...) {
+    method_contest(sweep, Map(function(vote, verdict) replace(vote, "verdict", verdict), votes, c(...)), usual_counting)
+  }
+  expect_equal(first("weak", "clear")$first, "linkage")
+  expect_null(first("weak", "clear")$points)
+  expect_equal(first("clear", "no clear count")$first, "kmeans")
+  for (both in c("clear", "weak", "no clear count")) expect_named(first(both, both)$points, c("kmeans", "linkage"))
+})
+
 test_that("other metrics are not compared, and this is said", {
   cosine <- fl_method("kmeans", metric = "cosine")
   vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), list("kmeans", cosine), k = 2:5))
   expect_equal(nrow(vote$contest), 0)
   expect_equal(vote$method, "kmeans")
-  if (stands(list(verdict = vote$others$verdict))) expect_match(vote$uncompared, "another metric: kmeans\\(metric = cosine\\)")
+  weak <- fl_sweep(vote$sweep$ready, list("kmeans", cosine), k = 2:5, indices = "fast")
+  votes <- lapply(names(weak$methods), function(m) vote_of(weak, names(weak$ready), m, usual_counting))
+  votes <- lapply(votes, replace, "verdict", "weak")
+  expect_match(method_contest(weak, votes, usual_counting)$uncompared, "another metric: kmeans\\(metric = cosine\\)")
   by_column("sparing", function(x, k) {  # k-means that leaves every sixth row out
     replace(fl_method("kmeans")$fit(x, k, fl_method("kmeans")$settings, 1)$group, seq(1, nrow(x), 6), 0L)
   })
