@@ -85,8 +85,11 @@ fl_choices <- function(sweep, k = NULL) {
   )
 }
 
-# The counts that votes name, whatever their verdict.
+# The counts that votes name, whatever their verdict. A sweep out of a store knows them.
 voted_counts <- function(sweep) {
+  if (length(sweep$voted) > 0L) {
+    return(sweep$voted)
+  }
   usual <- list(rule = "ranked", depth = 3, weights = NULL)
   sets <- unique(sweep$cells[c("preparation", "method")])
   alone <- lapply(seq_len(nrow(sets)), function(i) vote_of(sweep, sets$preparation[i], sets$method[i], usual)$points$k[1L])
@@ -111,7 +114,7 @@ shares_by_choice <- function(distances, fits) {
   choices <- list(method = fits$method, count = fits$k, preparation = fits$preparation, seed = fits$`repeat`)
   choices <- choices[vapply(choices, function(choice) length(unique(choice)) > 1L, NA)]
   found <- choice_shares(distances, choices)
-  tried <- function(choice) listed(sort(unique(choice)), most = 4L)
+  tried <- function(choice) listed(unique(choice), most = 6L)
   said <- vapply(choices, tried, "")
   if ("seed" %in% names(said)) said[["seed"]] <- counted(length(unique(choices$seed)), "repeat")
   out <- tibble::tibble(choice = names(choices), tried = unname(said), alone = unname(found$alone),

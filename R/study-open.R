@@ -40,12 +40,19 @@ fl_open <- function(result, dataset = NULL) {
     list(ready = ready, methods = study$methods, k = study$k, indices = study$indices %||% list(),
          repeats = study$repeats, seed = study$seed,
          cells = cells[c("preparation", "method", "k", "repeat", "asked", "seed", "parameter", "stands")],
-         fits = fits, values_tried = tried_values(cells, fits, study$methods), stored = TRUE),
+         fits = fits, values_tried = tried_values(cells, fits, study$methods), stored = TRUE,
+         voted = voted_in(result, dataset)),
     held[c("values", "beside", "returns", "gaps", "structure")]
   )
   from <- if (rlang::is_string(result$store)) code_call("fl_run", result$store) else "result"
   sweep$call <- code_call("fl_open", verbatim(from), dataset)
   structure(sweep, class = "fl_sweep")
+}
+
+# The counts of two and more that the votes of a table name.
+voted_in <- function(result, dataset) {
+  votes <- result$picks[result$picks$dataset == dataset & result$picks$voter == "vote", ]
+  sort(unique(votes$pick[votes$pick %in% setdiff(result$study$k, 1L)]))
 }
 
 stored_of <- function(result, dataset, cells) {
