@@ -93,7 +93,7 @@ trait_distances <- function(traits) {
   differences <- abs(sweep(scaled[-1L, , drop = FALSE], 2L, scaled[1L, ]))
   full <- matrix(0, nrow(traits), ncol(traits), dimnames = dimnames(traits))[-1L, , drop = FALSE]
   full[, colnames(differences)] <- differences
-  list(distances = as.matrix(stats::dist(scaled, "manhattan")) / ncol(traits), differences = full)
+  list(distances = unname(as.matrix(stats::dist(scaled, "manhattan"))) / ncol(traits), differences = full)
 }
 
 # How much each prepared table counts: those of one dataset share its weight.

@@ -122,7 +122,7 @@ validated_weights <- function(record, method, without) {
       }, NA))
     }, 0)
   }, c(equal = 0, earned = 0))
-  tibble::tibble(rule = rownames(right), found = rowMeans(right), tables = length(tables))
+  tibble::tibble(rule = rownames(right), found = unname(rowMeans(right)), tables = length(tables))
 }
 
 #' @export

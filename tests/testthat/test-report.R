@@ -154,3 +154,24 @@ test_that("what only one method can tell stands in its report: its tree, its rad
     for (said in unlist(own)) expect_equal(grepl(said, page, fixed = TRUE), said %in% own[[key]], info = paste(key, said))
   }
 })
+
+test_that("the report of a study says who wins, what to doubt and how to open it again", {
+  skip_without_pandoc()
+  store <- withr::local_tempfile(fileext = ".sqlite", tmpdir = withr::local_tempdir())
+  result <- fl_run(quick_study(name = "<b>two</b> heaps"), store)
+  page <- page_of(result)
+  for (said in c("Which method wins\\?", "Beyond chance\\?", "Who finds the count\\?", "What does the answer hang on\\?",
+                 "2 tables with known classes: too few", "&lt;b&gt;two&lt;/b&gt; heaps")) {
+    expect_true(grepl(said, page), info = said)
+  }
+  expect_false(grepl("<b>two", page, fixed = TRUE))
+  standings <- fl_standings(result)
+  for (value in fixed2(standings$scores$value)) expect_true(grepl(value, page, fixed = TRUE), info = value)
+  expect_gte(length(gregexpr("data:image/png;base64", page, fixed = TRUE)[[1]]), 7)
+  # tables without classes are ranked by an index, and that is doubted
+  plain <- fl_study(list(none = fl_data(as.data.frame(random_table(40, 2, 9)), name = "none")), c("kmeans", "linkage"), k = 2:3,
+                    indices = "fast")
+  file <- withr::local_tempfile(fileext = ".md")
+  fl_report(fl_run(plain), file)
+  expect_match(gsub("\\", "", readLines(file), fixed = TRUE), "Index values reward the shape they were made for", all = FALSE)
+})

@@ -1,0 +1,125 @@
+# What is learnt from a study: weights that indices earned, and advice for a new table.
+
+evidence <- function(tables = 6) {
+  many <- stats::setNames(lapply(seq_len(tables), function(i) known_heaps(i, k = 2 + i %% 3)), paste0("t", seq_len(tables)))
+  fl_run(quick_study(datasets = many, preparations = list(plain = list()), repeats = 1, k = 2:5))
+}
+
+test_that("an index weighs by how often it found the count, drawn to the mean, and never less than nothing", {
+  weight <- function(found, tables, counts) {
+    p <- (found * tables + mean(found) * 10) / (tables + 10)
+    log(p * (counts - 1) / (1 - p))
+  }
+  found <- c(a = 0.9, b = 0.5, c = 0)
+  expected <- weight(found, 200, 9)
+  expect_lt(expected[["c"]], 0)
+  expect_equal(earned_weight(found, 200, 9), pmax(expected, 0))
+  # few tables leave the weights nearly equal, more tell them apart
+  apart <- vapply(c(1, 10, 100), function(n) diff(range(earned_weight(found[1:2], n, 9))), 0)
+  expect_equal(apart, sort(apart))
+  # none better than guessing: all alike
+  expect_equal(earned_weight(c(a = 0.05, b = 0), 50, 5), c(a = 1, b = 1))
+  expect_true(all(is.finite(earned_weight(c(a = 1, b = 1), 50, 5))))
+})
+
+test_that("weights come from the record's cases, by family too, and the vote uses them", {
+  result <- evidence()
+  record <- fl_track_record(result)
+  weights <- fl_weights(record)
+  kmeans <- names(result$study$methods)[1]
+  expect_equal(weights$method, kmeans)
+  table <- as.data.frame(weights)
+  for (index in table$index[nzchar(table$index)]) {
+    mine <- record$cases[record$cases$voter == index & record$cases$method == kmeans, ]
+    expect_equal(table$found[table$index == index], mean(!is.na(mine$pick) & mine$pick == mine$known))
+  }
+  families <- table[!nzchar(table$index), ]
+  expect_equal(mean(families$weight), 1)
+  sweep <- fl_open(result, "t2")
+  vote <- fl_vote(sweep, weights = weights)
+  without <- fl_weights(record, without = "t2")
+  expect_equal(attr(vote$weights, "earned"), 5)
+  expect_equal(as.vector(vote$weights), unname(without$weights))
+  expect_equal(vote$points, fl_vote(sweep, weights = without$weights)$points)
+  expect_match(fl_facts(vote), "weigh by what they earned on 5 tables", all = FALSE)
+  other <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 2:5), weights = record)
+  expect_equal(attr(other$weights, "earned"), 6)
+})
+
+test_that("earned weights are tried on each table left out, with the vote itself", {
+  result <- evidence(4)
+  record <- fl_track_record(result)
+  tried <- fl_weights(record)$validation
+  by_hand <- function(weighted) {
+    mean(vapply(names(record$known), function(table) {
+      weights <- if (weighted) fl_weights(record, without = table)$weights
+      vote_of(fl_open(result, table), "plain", names(result$study$methods)[1],
+              list(rule = "ranked", depth = 3, weights = weights))$points$k[1] == record$known[[table]]
+    }, NA))
+  }
+  expect_equal(tried$found[tried$rule == "equal"], by_hand(FALSE))
+  expect_equal(tried$found[tried$rule == "earned"], by_hand(TRUE))
+  expect_error(fl_weights(record, without = names(record$known)), "No table", class = "fjordline_error_argument")
+  expect_error(fl_weights(record, without = "t9"), class = "fjordline_error_argument")
+  expect_error(fl_vote(fl_open(result, "t1"), weights = "learnt"), "earned", class = "fjordline_error_argument")
+})
+
+test_that("the weights that come with the package are there, name known indices, and leave the class its say", {
+  weights <- fl_weights()
+  table <- as.data.frame(weights)
+  expect_true(all(table$index[nzchar(table$index)] %in% names(all_indices())))
+  expect_true(all(table$weight >= 0))
+  expect_gte(weights$tables, 80)
+  sweep <- fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")),
+                    list("kmeans", fl_method("mixture", covariance = c("general/common", "general/volume+shape+orientation"),
+                                             tails = "normal")), k = 3:6, indices = "fast")
+  vote <- fl_vote(sweep, weights = "earned")
+  expect_equal(unique(vote$shares$family), "mixture")
+  expect_equal(vote$points, fl_vote(sweep)$points)
+  expect_match(vote$call, "weights = \"earned\"", fixed = TRUE)
+})
+
+test_that("a table like one of the record's is known as that, and the method that did best there is advised", {
+  round <- lapply(stats::setNames(nm = paste0("r", 1:3)), function(name) known_heaps(match(name, paste0("r", 1:3))))
+  long <- lapply(stats::setNames(nm = paste0("l", 1:3)), function(name) {
+    i <- match(name, paste0("l", 1:3))
+    along <- withr::with_seed(i, stats::runif(200, 0, 60))
+    side <- rep(0:1, each = 100)
+    fl_data(data.frame(x = along, y = 4 * side + withr::with_seed(i + 9, stats::rnorm(200, 0, 0.1)), kind = side), truth = "kind",
+            name = name)
+  })
+  study <- fl_study(c(round, long), list("kmeans", linkage = list(join = "single")), k = 2:4, indices = "fast",
+                    preparations = list(plain = list(scale = "none")))
+  result <- fl_run(study)
+  advice <- fl_advise(fl_prepare(long[[1]], scale = "none"), result, at = "known")
+  expect_equal(advice$likeness$dataset[1], "l1")
+  expect_equal(advice$likeness$distance[1], 0)
+  expect_true(all(utils::head(advice$likeness$dataset, 3) %in% names(long)))
+  expect_equal(sum(advice$likeness$weight), 1)
+  expect_equal(advice$method, "linkage(join = single)")
+  # scores are means with the weights shown
+  scores <- fl_standings(result)$scores
+  mine <- scores[scores$contestant == advice$method, ]
+  expect_equal(advice$scores$score[1], sum(advice$likeness$weight * mine$value[match(advice$likeness$dataset, mine$dataset)]))
+  expect_true(all(advice$scores$low <= advice$scores$score & advice$scores$score <= advice$scores$high))
+  # each table of the record advised on by the others: what is lost is what the best had more
+  for (i in seq_len(nrow(advice$trial))) {
+    one <- advice$trial[i, ]
+    own <- scores[scores$dataset == one$dataset, ]
+    expect_equal(one$lost, max(own$value) - own$value[own$contestant == one$advised])
+  }
+  expect_match(format(advice)[1], "^For l1 take linkage")
+  expect_error(fl_advise(fl_prepare(long[[1]]), fl_run(quick_study())), "three tables", class = "fjordline_error_argument")
+})
+
+test_that("traits see what they are named for, whatever the order of rows and columns", {
+  ready <- fl_prepare(known_heaps(1))
+  traits <- table_traits(ready)
+  expect_equal(traits[["rows"]], log10(60))
+  turned <- fl_prepare(fl_data(known_heaps(1)$table[60:1, c(2, 1, 3)], truth = "kind"))
+  same <- setdiff(names(traits), c("dip", "runt"))
+  expect_equal(table_traits(turned)[same], traits[same])
+  skewed <- known_heaps(1)$table
+  skewed$a <- exp(skewed$a / 4)
+  expect_gt(table_traits(fl_prepare(fl_data(skewed, truth = "kind")))[["skewness"]], traits[["skewness"]])
+})
