@@ -102,15 +102,17 @@ standing_facts <- function(x) {
   if (m < 2L) {
     return(NULL)
   }
-  best <- x$scores[order(match(x$scores$dataset, x$tables), if (x$lower) x$scores$value else -x$scores$value), ]
-  winners <- best[!duplicated(best$dataset), ]
-  everywhere <- length(unique(winners$contestant)) == 1L
+  winners <- table_winners(x)
+  everywhere <- Reduce(intersect, winners)
   apart <- x$ranks$contestant[x$ranks$rank - x$ranks$rank[1L] > x$difference]
   pairs <- x$pairs[x$pairs$adjusted <= x$level, ]
   c(
-    if (n > 1L && everywhere) paste0(winners$contestant[1L], " is best on every table.")
-    else if (n > 1L) {
-      won <- split(winners$dataset, factor(winners$contestant, unique(winners$contestant)))
+    if (n > 1L && length(everywhere) == m) "All are equally good on every table."
+    else if (n > 1L && length(everywhere) > 0L) {
+      paste0(listed(everywhere), if (length(everywhere) == 1L) " is" else " are", " best on every table.")
+    } else if (n > 1L) {
+      first <- vapply(winners, listed, "")
+      won <- split(names(first), factor(first, unique(first)))
       paste0("None is best everywhere: ", paste0(names(won), " on ", vapply(won, listed, ""), collapse = "; "), ".")
     },
     if (n < 2L) "One table says nothing of others."
@@ -123,6 +125,15 @@ standing_facts <- function(x) {
                                       listed(paste(pairs$first, "and", pairs$second)), ".")
     else if (n >= 6L) "Pair by pair (signed ranks) none differ beyond chance."
   )
+}
+
+# The contestants with the best score of each table.
+table_winners <- function(x) {
+  lapply(stats::setNames(nm = x$tables), function(table) {
+    mine <- x$scores[x$scores$dataset == table & !is.na(x$scores$value), ]
+    value <- if (x$lower) -mine$value else mine$value
+    intersect(x$ranks$contestant, mine$contestant[value >= max(value) - 1e-9])
+  })
 }
 
 #' @export

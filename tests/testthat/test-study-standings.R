@@ -101,3 +101,14 @@ test_that("a method that finds the count stands as it finds it, noise is no clas
   expect_gt(standings$scores$value[standings$scores$contestant == "dbscan"], 0.9)
   expect_match(fl_facts(standings), "3 fits failed: broken on seal_haulouts \\(k = 5 to 7\\): never", all = FALSE)
 })
+
+test_that("equal contestants share a table, and nobody is called the best where all are", {
+  even <- fl_standings(fl_run(quick_study()))
+  even$scores$value <- 1
+  expect_match(fl_facts(even), "^All are equally good on every table\\.$", all = FALSE)
+  even$scores$value[even$scores$dataset == "two" & even$scores$contestant == "linkage(join = ward)"] <- 0.5
+  expect_match(fl_facts(even), "^kmeans\\(restarts = 2\\) is best on every table\\.$", all = FALSE)
+  even$scores$value[even$scores$dataset == "one" & even$scores$contestant == "kmeans(restarts = 2)"] <- 0.4
+  expect_match(fl_facts(even), "^None is best everywhere: linkage\\(join = ward\\) on one; kmeans\\(restarts = 2\\) on two\\.$",
+               all = FALSE)
+})
