@@ -5,10 +5,13 @@
 #' Runs every fit of a study that its store does not hold yet, judges the fits by the study's indices, and keeps each as
 #' soon as it is finished. Stopped at any moment, by whatever, the next run of the same study goes on where it was.
 #'
-#' @param study From [fl_study()] or [fl_study_file()]; or the path of a store alone, which is opened and finished.
+#' @param study From [fl_study()]; the path of a YAML file, see [fl_study_file()]; or the path of a store alone, which is
+#'   opened and finished.
 #' @param store Where to keep what is finished: the path of a SQLite file, made if there is none, or an open `DBI`
 #'   connection, such as one to PostgreSQL that a team shares. Left out, a temporary file that ends with the session.
 #' @param only_open `TRUE`: nothing is fitted; what the store holds is opened.
+#' @param batch Seconds of work that a worker gets at once. What is finished comes back when a batch ends, so a killed
+#'   run loses no more. Where handing over is slow, as in a queue, give more: 300, say.
 #' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
 #'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out),
 #'   `objective`, `covered`), `agreements`, `values`, `picks` (the count each index
@@ -22,9 +25,10 @@
 #' @section The store: the file belongs to one study. Methods, counts, repeats and datasets may be added, and then
 #'   only what is new is fitted; another table under the same name is refused, and so are other settings under a
 #'   method's name. Two runs at once do no harm: what both finish is kept once. What failed or was too slow stays
-#'   recorded as that. With workers what is finished comes back in batches of about three seconds.
+#'   recorded as that.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
-#'   locked, full, read-only or no store at all.
+#'   locked, full, read-only or no store at all; `_worker` when workers cannot work: this package is missing there, or of
+#'   another version.
 #' @seealso [fl_standings()], [fl_track_record()], [fl_open()] for one of its sweeps.
 #' @examples
 #' study <- fl_study("icequakes", c("kmeans", "linkage"), k = 2:5, indices = "fast",
@@ -32,19 +36,21 @@
 #' result <- fl_run(study)
 #' result
 #' @export
-fl_run <- function(study, store = NULL, only_open = FALSE) {
+fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3) {
   started <- proc.time()[["elapsed"]]
+  if (rlang::is_string(study) && grepl("[.]ya?ml$", study)) study <- fl_study_file(study)
   if (rlang::is_string(study)) {
     store <- store %||% study
     study <- stored_study(study)
   }
   check_made_by(study, "fl_study", "study")
   check_flag(only_open, "only_open")
+  check_number(batch, "batch", least = 0.1)
   store <- store %||% tempfile("fjordline-study-", fileext = ".sqlite")
   opened <- open_store(store, study)
   on.exit(disconnect_store(opened))
   plan <- plan_of(study)
-  if (!only_open) finish_plan(study, plan, opened)
+  if (!only_open) finish_plan(study, plan, opened, batch)
   result <- read_result(study, plan, opened, store)
   result$elapsed <- proc.time()[["elapsed"]] - started
   result$workers <- if (has_workers()) future::nbrOfWorkers() else 1L
@@ -66,7 +72,7 @@ missing_of <- function(plan, opened) {
        gates = left(plan$gates, "fl_gates", "gate"), together = left(plan$together, "fl_judgements", "judgement"))
 }
 
-finish_plan <- function(study, plan, opened) {
+finish_plan <- function(study, plan, opened, batch) {
   open <- missing_of(plan, opened)
   step <- progressr::progressor(steps = sum(vapply(open, NROW, 0L)))
   tables <- function(piece) study_table(study, piece$dataset, piece$preparation)
@@ -78,7 +84,7 @@ finish_plan <- function(study, plan, opened) {
     step(amount = length(pieces))
   }
   through <- function(pieces) {
-    work_through(pieces, tables, record, stamp)
+    work_through(pieces, tables, record, stamp, batch)
     writer$flush()
   }
   for (part in names(open)) if (NROW(open[[part]]) > 0L) {

@@ -1,15 +1,14 @@
-# Pieces of work handed to the workers of the reader's own plan of the future package, in batches that take about three
-# seconds, since handing one over takes a tenth; each worker gets a large table once. With one worker all is done here.
-
-batch_seconds <- 3
+# Pieces of work handed to the workers of the reader's own plan of the future package, in batches, since handing one over
+# takes time; each worker gets a large table once. With one worker all is done here.
 
 # `tables`: a function that makes the table a piece is about. `record(pieces, outcomes)` is called here, as pieces end.
-# `stamp` tells tables of this study from others of the same names, which workers may hold.
-work_through <- function(pieces, tables, record, stamp = "") {
+# `stamp` tells tables of this study from others of the same names, which workers may hold; `batch`: seconds of work
+# handed over at once.
+work_through <- function(pieces, tables, record, stamp = "", batch = 3) {
   if (length(pieces) == 0L) {
     return(invisible())
   }
-  if (has_workers()) share_pieces(pieces, table_sender(tables, stamp), record) else do_pieces(pieces, tables, record)
+  if (has_workers()) share_pieces(pieces, table_sender(tables, stamp), record, batch) else do_pieces(pieces, tables, record)
 }
 
 do_pieces <- function(pieces, tables, record) {
@@ -25,16 +24,17 @@ do_pieces <- function(pieces, tables, record) {
   }
 }
 
-share_pieces <- function(pieces, sender, record) {
+share_pieces <- function(pieces, sender, record, batch) {
   most <- min(future::nbrOfWorkers(), 100)
   queue <- pieces
   running <- list()
   lost <- list()
-  pace <- new_pace()
+  pace <- new_pace(batch / 12)
   idle <- 0.002
+  fruitless <- 0L
   repeat {
     while (length(running) < most && length(queue) > 0L) {
-      size <- batch_size(queue, pace, most)
+      size <- batch_size(queue, pace, most, batch)
       running <- c(running, list(start_batch(queue[seq_len(size)], sender)))
       queue <- queue[-seq_len(size)]
     }
@@ -46,26 +46,32 @@ share_pieces <- function(pieces, sender, record) {
       next
     }
     idle <- 0.002
-    batch <- running[[ended[1L]]]
+    one <- running[[ended[1L]]]
     running <- running[-ended[1L]]
-    outcome <- tryCatch(future::value(batch$future), error = function(e) e)
+    outcome <- tryCatch(future::value(one$future), error = function(e) e)
     if (inherits(outcome, "fl_table_wanted")) {
-      running <- c(running, list(start_batch(batch$pieces, sender, outcome$wanted)))
+      running <- c(running, list(start_batch(one$pieces, sender, outcome$wanted)))
     } else if (inherits(outcome, "error")) {
+      fruitless <- fruitless + 1L
+      check_worker(outcome, fruitless)
       # The worker is gone, and with it what others were doing: new ones are started, and what was in work is done
       # again, each piece alone, so that one that ends its worker is found.
-      again <- c(batch$pieces, unlist(lapply(running, `[[`, "pieces"), recursive = FALSE))
+      again <- c(one$pieces, unlist(lapply(running, `[[`, "pieces"), recursive = FALSE))
       running <- list()
       renew_workers(outcome)
-      for (piece in batch$pieces) lost[[piece$key]] <- (lost[[piece$key]] %||% 0L) + (length(batch$pieces) == 1L)
+      for (piece in one$pieces) lost[[piece$key]] <- (lost[[piece$key]] %||% 0L) + (length(one$pieces) == 1L)
       hopeless <- vapply(again, function(piece) isTRUE(lost[[piece$key]] >= 2L), NA)
       why <- paste0("it ended its worker, twice: ", first_words(conditionMessage(outcome)))
       died <- list(status = "failed", reason = why, seconds = NA_real_)
-      if (any(hopeless)) record(again[hopeless], rep(list(died), sum(hopeless)))
+      if (any(hopeless)) {
+        record(again[hopeless], rep(list(died), sum(hopeless)))
+        fruitless <- 0L
+      }
       queue <- c(lapply(again[!hopeless], replace, "alone", TRUE), queue)
     } else {
-      Map(function(piece, one) pace$note(piece, one$seconds), batch$pieces, outcome)
-      record(batch$pieces, outcome)
+      Map(function(piece, done) pace$note(piece, done$seconds), one$pieces, outcome)
+      record(one$pieces, outcome)
+      fruitless <- 0L
     }
   }
 }
@@ -77,9 +83,10 @@ start_batch <- function(pieces, sender, wanted = character()) {
   names(methods) <- unique(label)
   bare <- lapply(pieces, function(piece) piece[names(piece) != "method"])
   # one object: each takes a round to every worker
-  batch <- list(run = on_one_thread(do_batch), pieces = bare, methods = methods, tables = sender$send(pieces, wanted),
-                stamp = sender$stamp)
-  list(pieces = pieces, future = future::future(batch$run(batch), globals = list(batch = batch), seed = NULL))
+  batch <- list(pieces = bare, methods = methods, tables = sender$send(pieces, wanted), stamp = sender$stamp,
+                version = own_version())
+  list(pieces = pieces, future = future::future(utils::getFromNamespace("do_batch", "fjordline")(batch),
+                                                globals = list(batch = batch), seed = NULL))
 }
 
 # Small tables go along with every batch, which costs less than to be asked for them.
@@ -105,6 +112,7 @@ has_ended <- function(batch) tryCatch(future::resolved(batch$future), error = fu
 
 # On the worker. A table that was sent stays there, with what fits share, for the batches to come.
 do_batch <- function(batch) {
+  if (batch$version != own_version()) stop("it has fjordline ", own_version(), " there")
   here <- function(key) paste(batch$stamp, key)
   needed <- unique(vapply(batch$pieces, `[[`, "", "table"))
   for (key in names(batch$tables)) keep_table(here(key), batch$tables[[key]], here(needed))
@@ -112,11 +120,13 @@ do_batch <- function(batch) {
   if (length(missing) > 0L) {
     return(structure(list(wanted = missing), class = "fl_table_wanted"))
   }
-  lapply(batch$pieces, function(piece) {
+  on_one_thread(lapply)(batch$pieces, function(piece) {
     if (!is.null(batch$methods[[piece$label]])) piece$method <- batch$methods[[piece$label]]
     do_piece(piece, kept_tables[[here(piece$table)]])
   })
 }
+
+own_version <- function() as.character(utils::packageVersion("fjordline"))
 
 kept_tables <- new.env(parent = emptyenv())
 most_kept <- 16L
@@ -131,9 +141,9 @@ keep_table <- function(key, table, needed) {
   kept_tables[[key]] <- table
 }
 
-# So many pieces as take about three seconds; towards the end fewer, so that no worker is left with much, but not so few
+# So many pieces as fill a batch; towards the end fewer, so that no worker is left with much, but not so few
 # that handing over takes longer than the work.
-batch_size <- function(queue, pace, workers) {
+batch_size <- function(queue, pace, workers, batch) {
   if (isTRUE(queue[[1L]]$alone)) {
     return(1L)
   }
@@ -141,12 +151,12 @@ batch_size <- function(queue, pace, workers) {
   together <- vapply(ahead, function(piece) !isTRUE(piece$alone), NA)
   seconds <- cumsum(vapply(ahead, pace$expect, 0))
   share <- seconds[length(seconds)] / (2 * workers)
-  most <- min(batch_seconds, max(share, batch_seconds / 4))
+  most <- min(batch, max(share, batch / 4))
   max(1L, min(which.min(c(together, FALSE)) - 1L, sum(seconds <= most)))
 }
 
 # How long pieces of a kind took of late: on this table, else on any.
-new_pace <- function() {
+new_pace <- function(usual) {
   known <- new.env(parent = emptyenv())
   kinds <- function(piece) c(paste(piece$kind, piece$table, piece$label), paste(piece$kind, piece$label))
   list(
@@ -157,9 +167,22 @@ new_pace <- function() {
     },
     expect = function(piece) {
       kind <- kinds(piece)
-      known[[kind[1L]]] %||% known[[kind[2L]]] %||% (batch_seconds / 12)
+      known[[kind[1L]]] %||% known[[kind[2L]]] %||% usual
     }
   )
+}
+
+most_fruitless <- 8L
+
+# A worker that is gone is one thing, one that answers with an error another: that would end every batch.
+check_worker <- function(error, fruitless) {
+  if (inherits(error, "FutureError") && fruitless < most_fruitless) {
+    return(invisible())
+  }
+  fl_abort("worker", if (inherits(error, "FutureError")) "Workers end as soon as they are started."
+           else "A worker cannot do its work.", found = first_words(conditionMessage(error)),
+           advice = paste0("Each needs fjordline ", own_version(), " where its own R finds it; with plan(\"cluster\") ",
+                           "rscript_libs names the folder. What was finished is in the store."))
 }
 
 # A plan that starts its own processes can start them anew; a cluster that was given cannot.
