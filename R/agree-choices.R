@@ -29,16 +29,16 @@
 #' @details Two groupings differ by the share of pairs of rows that one puts together and the other apart (Mirkin 1996).
 #'   That share is a squared distance, so what separates all groupings divides between the choices as in an analysis of
 #'   variance (McArdle and Anderson 2001; `involved` after Homma and Saltelli 1996). Where not all combinations were
-#'   tried, or some failed, the shares of single choices overlap. A group comes back where its overlap with a group there is 0.75 or more (Hennig 2007). Methods
-#'   that find the count themselves take part with the counts asked for, where they come to them. Noise is together
-#'   with nothing.
+#'   tried, or some failed, the shares of single choices overlap. A group comes back where its overlap with a group
+#'   there is 0.75 or more (Hennig 2007). Methods that find the count themselves take part with the counts asked for,
+#'   where they come to them. Noise is together with nothing.
 #' @section Errors: `fjordline_error_argument` where there are fewer than three groupings, or no common rows.
 #' @references
 #' McArdle, B. H. and Anderson, M. J. (2001). Fitting multivariate models to community data. Ecology 82, 290-297.
 #' \doi{10.1890/0012-9658(2001)082[0290:FMMTCD]2.0.CO;2}
 #'
-#' Homma, T. and Saltelli, A. (1996). Importance measures in global sensitivity analysis of nonlinear models. Reliability
-#' Engineering and System Safety 52, 1-17. \\doi{10.1016/0951-8320(96)00002-6}
+#' Homma, T. and Saltelli, A. (1996). Importance measures in global sensitivity analysis of nonlinear models.
+#' Reliability Engineering and System Safety 52, 1-17. \\doi{10.1016/0951-8320(96)00002-6}
 #'
 #' Hennig, C. (2007). Cluster-wise assessment of cluster stability. Computational Statistics and Data Analysis 52,
 #' 258-271. \doi{10.1016/j.csda.2006.11.025}
@@ -92,7 +92,9 @@ voted_counts <- function(sweep) {
   }
   usual <- list(rule = "ranked", depth = 3, weights = NULL)
   sets <- unique(sweep$cells[c("preparation", "method")])
-  alone <- lapply(seq_len(nrow(sets)), function(i) vote_of(sweep, sets$preparation[i], sets$method[i], usual)$points$k[1L])
+  alone <- lapply(seq_len(nrow(sets)), function(i) {
+    vote_of(sweep, sets$preparation[i], sets$method[i], usual)$points$k[1L]
+  })
   together <- lapply(names(sweep$ready), function(p) vote_together(sweep, p, usual)$points$k[1L])
   counts <- sort(unique(as.integer(stats::na.omit(unlist(c(alone, together))))))
   if (length(counts) > 0L) counts else setdiff(sweep$k, 1L)

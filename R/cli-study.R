@@ -7,6 +7,7 @@ verb_study <- function() {
       option("workers", "processes to share the fits (default: one a processor core)"),
       option("at", "which fit stands for a method: known, vote or best", "known"),
       option("by", "measure of agreement, or index, that ranks the methods"),
+      option("report", "report (.html, .md, .docx)"),
       option("export", paste("file for a table with a row a fit", table_endings))
     ),
     example = "fjordline study study.yml --store study.sqlite",
@@ -24,10 +25,12 @@ verb_study <- function() {
                       ranks = standings$ranks, test = standings$test, difference = standings$difference,
                       pairs = standings$pairs, record = record$record, store = store))
       } else {
-        write_lines(strip_next(format(result, standings = standings)))
+        lines <- strip_next(format(result, standings = standings))
+        write_lines(lines[!startsWith(lines, "  Store: ") & !startsWith(lines, "Store: ")])
       }
       if (!is.null(options$export)) fl_export(result, options$export)
-      cli_written(c(store = store, table = options$export), options)
+      if (!is.null(options$report)) fl_report(result, options$report)
+      cli_written(c(store = store, table = options$export, report = options$report), options)
     }
   )
 }

@@ -1,8 +1,8 @@
 # How labelings of the same rows differ, and by which of the choices that led to them.
 
 # The share of pairs of rows that one labeling puts together and the other apart (Mirkin 1996, Mathematical
-# Classification and Clustering). Rows without a group (0) are together with none. Rows that all labelings treat alike are
-# counted once, with their number.
+# Classification and Clustering). Rows without a group (0) are together with none. Rows that all labelings treat alike
+# are counted once, with their number.
 label_distances <- function(labels) {
   alike <- vctrs::vec_count(as_label_table(labels), sort = "none")
   member <- lapply(alike$key, function(group) outer(group, seq_len(max(group, 1L)), `==`) + 0)
@@ -17,10 +17,10 @@ label_distances <- function(labels) {
 as_label_table <- function(labels) vctrs::new_data_frame(stats::setNames(labels, paste0("l", seq_along(labels))))
 
 # The share is the squared distance between two tables of who is together with whom, so that what separates labelings
-# divides between their choices as in an analysis of variance (McArdle & Anderson 2001, Ecology 82, 290-297). `alone`: by
-# the choice itself; `involved`: what stays open when all others are held, so with its part in combinations (Homma &
-# Saltelli 1996, Reliability Engineering & System Safety 52, 1-17); `single`: all choices, each by itself.
-# `choices`: a data frame, a row a labeling.
+# divides between their choices as in an analysis of variance (McArdle & Anderson 2001, Ecology 82, 290-297). `alone`:
+# by the choice itself; `involved`: what stays open when all others are held, so with its part in combinations (Homma &
+# Saltelli 1996, Reliability Engineering & System Safety 52, 1-17); `single`: all choices, each by itself. `choices`: a
+# data frame, a row a labeling.
 choice_shares <- function(distances, choices) {
   n <- nrow(distances)
   centred <- diag(n) - 1 / n

@@ -51,7 +51,8 @@ draw_survival <- function(x) {
              else paste0(if (whole == 0L) "No group" else paste(whole, "of", counted(groups, "group")), " come",
                          if (whole < 2L) "s", " back whatever is chosen"),
              subtitle = c(paste0("Overlap of the groups of ", said, ", with the most alike group of every other ",
-                                 "grouping. Crossed: below ", back_from, ", which counts as lost.")),
+                                 "grouping. Crossed: below ", back_from, ", which counts as lost. The gap is that ",
+                                 "grouping itself.")),
              caption = choices_caption(x), x = if (crowded) "groupings, by their count" else "count of the grouping",
              y = "group") +
     fl_theme() + theme(panel.grid.major = element_blank(), strip.text.y = element_text(angle = 0))
@@ -78,8 +79,8 @@ draw_choice_map <- function(x) {
     guides(colour = if (nlevels(points$method) < 2L) "none" else guide_legend(),
            shape = if (nlevels(points$preparation) < 2L) "none" else guide_legend()) +
     words_on(title = choices_headline(x),
-             subtitle = c("A point is a grouping, its number the count; the closer two lie, the fewer pairs of rows are",
-                          "together in one and apart in the other. Ringed: the grouping in the middle."),
+             subtitle = c("A point is a grouping, its number the count; the closer two lie, the fewer pairs of rows",
+                          "are together in one and apart in the other. Ringed: the grouping in the middle."),
              caption = paste(choices_caption(x), "These two directions show",
                              percent(sum(held[1:2]) / max(sum(held), 1e-300)), "of the spread."),
              x = NULL, y = NULL) +

@@ -199,8 +199,8 @@ draw_relation <- function(x) {
     scale_x_discrete(position = "top", labels = function(v) fitted_words(v, 18L, crowded)) +
     words_on(title = if (best >= 0.3) paste0("A better value means a better answer most with ", names(best))
              else paste0("No index tells the better answer on all tables; ", names(best), " comes closest"),
-             subtitle = paste0("Rank correlation of index value and ", measure_said(x$by), " over all fits of a table, ",
-                               "both turned so that more is better; below zero the index misleads."),
+             subtitle = paste0("Rank correlation of index value and ", measure_said(x$by), " over all fits of a ",
+                               "table, both turned so that more is better; below zero the index misleads."),
              caption = study_caption(x$result), x = NULL, y = NULL) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
                      axis.text.x.top = tilted(crowded, top = TRUE))

@@ -60,8 +60,8 @@ choice_maps <- function(x, most = 8L) {
 settings_table <- function(study) {
   tibble::tibble(method = names(study$methods), settings = vapply(study$methods, function(method) {
     changed <- method$changed
-    paste(c(method_said(method), if (length(changed) > 0L) paste(names(changed), vapply(changed, code, ""), sep = " = ")),
-          collapse = ", ")
+    set <- if (length(changed) > 0L) paste(names(changed), vapply(changed, code, ""), sep = " = ")
+    paste(c(method_said(method), set), collapse = ", ")
   }, ""))
 }
 

@@ -12,10 +12,11 @@
 #'   the known count is not at hand for a new table.
 #' @return An object of class `fl_advice` with fields
 #'   * `method`, the one with the best score, and `alike`, methods whose scores could be as good by chance;
-#'   * `scores`: a row a method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high` (90 %
-#'     interval over tables drawn anew), `plain` (mean over all tables alike), `here` (on the most similar table);
+#'   * `scores`: a row a method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high` (90
+#'     % interval over tables drawn anew), `plain` (mean over all tables alike), `here` (on the most similar table);
 #'   * `voters`: a row an index and vote: `voter`, `method`, `score` (share of found counts, similar tables counting
 #'     more);
+#'   * `structure`: whether the new table has groups at all, see [fl_structure()]: if not, no method will find any;
 #'   * `likeness`: a row a table and preparation of the study: `dataset`, `preparation`, `distance` (0: the same in all
 #'     traits; 1: as far as any two), `weight` (they add up to one), `most_unlike`, the trait that differs most;
 #'   * `traits`: of the new table and of those of the study;
@@ -62,8 +63,8 @@ fl_advise <- function(ready, result, by = NULL, at = "vote") {
          likeness = likeness[order(-weight), ],
          traits = tibble::tibble(dataset = c(ready$data$name, sets$dataset),
                                  preparation = c(ready$name, sets$preparation), tibble::as_tibble(traits)),
-         trial = advice_trial(sets$dataset, scores, apart$distances[-1L, -1L], sign), by = by, at = at,
-         name = ready$data$name, result = result),
+         structure = fl_structure(ready), trial = advice_trial(sets$dataset, scores, apart$distances[-1L, -1L], sign),
+         by = by, at = at, name = ready$data$name, result = result),
     class = "fl_advice"
   )
 }
@@ -185,8 +186,13 @@ fl_facts.fl_advice <- function(x) {
   plain <- mean(x$trial$lost_plain)
   hits <- sum(x$trial$lost < 1e-9)
   c(
-    paste0("For ", x$name, " take ", first$method, ": on tables like it, mean ", measure_said(x$by), " ",
-           fixed2(first$score), " (", fixed2(first$low), " to ", fixed2(first$high), ")."),
+    if (isFALSE(x$structure$groups)) {
+      c(paste0("No evidence of groups in ", x$name, " (p = ", p_said(x$structure$p), "): no method can find what is ",
+               "not there. If something else speaks for groups, ", first$method, "."), often_missed)
+    } else {
+      paste0("For ", x$name, " take ", first$method, ": on tables like it, mean ", measure_said(x$by), " ",
+             fixed2(first$score), " (", fixed2(first$low), " to ", fixed2(first$high), ").")
+    },
     if (length(x$alike) > 0L) paste0("By chance as good could be ", listed(x$alike), "."),
     paste0("Most like it is ", near$dataset[1L], if (nrow(near) > 1L) paste0(", then ", near$dataset[2L]),
            "; what differs most is ", trait_words[[near$most_unlike[1L]]], ". ",
@@ -197,9 +203,9 @@ fl_facts.fl_advice <- function(x) {
              " was right most often on such tables: ", percent(voter$score), ".")
     },
     paste0("How good is such advice? Each of the ", tables, " tables advised on by the others: best method in ", hits,
-           ", ", measure_said(x$by), " lost ", fixed2(lost), " in the mean; by the method that is best over all of them, ",
-           fixed2(plain), ". ", if (lost > plain - 0.005) "Likeness adds nothing here: the mean over all tables says as much."
-           else "Likeness helps."),
+           ", ", measure_said(x$by), " lost ", fixed2(lost), " in the mean; by the method that is best over all of ",
+           "them, ", fixed2(plain), ". ", if (lost <= plain - 0.005) "Likeness helps."
+           else "Likeness adds nothing here: the mean over all tables says as much."),
     if (tables < 10L) paste0("With ", spelt(tables), " tables all of this is a hint.")
   )
 }

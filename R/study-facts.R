@@ -146,7 +146,9 @@ fl_facts.fl_track_record <- function(x) {
     paste0(percent(row$found), " of ", counted(n, "table"), " (", percent(row$low), " to ", percent(row$high), ")")
   }
   c(
-    if (nrow(votes) > 0L) paste0("The vote of ", votes$method[1L], " found the known count on ", share(votes[1L, ]), "."),
+    if (nrow(votes) > 0L) {
+      paste0("The vote of ", votes$method[1L], " found the known count on ", share(votes[1L, ]), ".")
+    },
     paste0("Of the indices ", best$voter, " of ", best$method, " did best: ", share(best), "."),
     if (n < 10L) paste0("So few tables show little: every interval is wide."),
     if (any(record$lost > 0.1 & record$found < 0.5, na.rm = TRUE)) {

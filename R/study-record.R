@@ -10,9 +10,9 @@
 #' @return An object of class `fl_track_record`. Fields: `record` (a row a voter, the best first: `voter`, `method`,
 #'   `found` (share of cases with the known count), `within_one`, `low` and `high` (95 % interval of `found`), `lost`
 #'   (mean agreement lost by following it, against the best count of the same fits), `abstained`, `cases`) and `cases`
-#'   (a row a case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`) and `relation` (a row
-#'   an index and table: `correlation`, of ranks, between index value and agreement over the fits of all methods, both
-#'   turned so that more is better). A case is one
+#'   (a row a case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`) and `relation` (a
+#'   row an index and table: `correlation`, of ranks, between index value and agreement over the fits of all methods,
+#'   both turned so that more is better). A case is one
 #'   method on one preparation of one table in one repeat; those of one table are alike, so the interval counts
 #'   tables, not cases. `as.data.frame()` gives the record.
 #' @section Errors: `fjordline_error_argument` when no table of the study has known classes, or nothing was judged.
@@ -62,8 +62,8 @@ index_relation <- function(result, labelled, by) {
     fits <- valued_fits(result, index, by)
     fits <- fits[fits$dataset %in% labelled, ]
     sets <- split(fits, list(fits$dataset, fits$preparation), drop = TRUE)
-    sets <- Filter(function(set) nrow(set) >= 3L && length(unique(set$value)) > 1L && length(unique(set$agreement)) > 1L,
-                   sets)
+    several <- function(values) length(unique(values)) > 1L
+    sets <- Filter(function(set) nrow(set) >= 3L && several(set$value) && several(set$agreement), sets)
     if (length(sets) == 0L) return(NULL)
     each <- vctrs::vec_rbind(!!!unname(lapply(sets, function(set) {
       tibble::tibble(dataset = set$dataset[1L], correlation = stats::cor(set$value, set$agreement, method = "spearman"),

@@ -5,8 +5,8 @@
 #' Runs every fit of a study that its store does not hold yet, judges the fits by the study's indices, and keeps each as
 #' soon as it is finished. Stopped at any moment, by whatever, the next run of the same study goes on where it was.
 #'
-#' @param study From [fl_study()]; the path of a YAML file, see [fl_study_file()]; or the path of a store alone, which is
-#'   opened and finished.
+#' @param study From [fl_study()]; the path of a YAML file, see [fl_study_file()]; or the path of a store alone, which
+#'   is opened and finished.
 #' @param store Where to keep what is finished: the path of a SQLite file, made if there is none, or an open `DBI`
 #'   connection, such as one to PostgreSQL that a team shares. Left out, a temporary file that ends with the session.
 #' @param only_open `TRUE`: nothing is fitted; what the store holds is opened.
@@ -27,8 +27,8 @@
 #'   method's name. Two runs at once do no harm: what both finish is kept once. What failed or was too slow stays
 #'   recorded as that.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
-#'   locked, full, read-only or no store at all; `_worker` when workers cannot work: this package is missing there, or of
-#'   another version.
+#'   locked, full, read-only or no store at all; `_worker` when workers cannot work: this package is missing there, or
+#'   of another version.
 #' @seealso [fl_standings()], [fl_track_record()], [fl_open()] for one of its sweeps.
 #' @examples
 #' study <- fl_study("icequakes", c("kmeans", "linkage"), k = 2:5, indices = "fast",

@@ -21,8 +21,8 @@
 #'   log(p (m - 1)/(1 - p)): the best weight there is for voters that err independently (Nitzan and Paroush 1982, here
 #'   for m choices), which indices are not. p is the share found, drawn towards the mean of all indices as if ten more
 #'   tables had given that, so that few tables leave the weights nearly equal. No better than guessing is without a
-#'   voice; where all are, all weigh alike. Within a family the weights of its indices divide its vote; a family weighs by how
-#'   often its own first choice is right, and the families by 1 in the mean. The mixture's vote is not touched.
+#'   voice; where all are, all weigh alike. Within a family the weights of its indices divide its vote; a family weighs
+#'   by how often its own first choice is right, and the families by 1 in the mean. The mixture's vote is not touched.
 #' @section Errors: `fjordline_error_argument` when no table of the record is left, or the method was not judged.
 #' @references Nitzan, S. and Paroush, J. (1982). Optimal decision rules in uncertain dichotomous choice situations.
 #'   International Economic Review 23, 289-297. \doi{10.2307/2526438}
@@ -189,8 +189,8 @@ validation_fact <- function(x) {
     return("With so few tables nothing can be left out to test these weights.")
   }
   found <- stats::setNames(v$found, v$rule)
-  paste0(if (is.null(x$record)) "On tables they were not learnt on" else "Each table left out in turn", ", the vote found ",
-         "the known count in ", percent(found[["earned"]]), " of ", counted(v$tables[1L], "table"),
+  paste0(if (is.null(x$record)) "On tables they were not learnt on" else "Each table left out in turn",
+         ", the vote found the known count in ", percent(found[["earned"]]), " of ", counted(v$tables[1L], "table"),
          " with them, in ", percent(found[["equal"]]), " with equal weights: ",
          if (abs(diff(found)) <= 2 * sqrt(0.25 / v$tables[1L])) "no difference beyond chance."
          else if (found[["earned"]] > found[["equal"]]) "they help." else "they do harm.")

@@ -1,5 +1,5 @@
-# Pieces of work handed to the workers of the reader's own plan of the future package, in batches, since handing one over
-# takes time; each worker gets a large table once. With one worker all is done here.
+# Pieces of work handed to the workers of the reader's own plan of the future package, in batches, since handing one
+# over takes time; each worker gets a large table once. With one worker all is done here.
 
 # `tables`: a function that makes the table a piece is about. `record(pieces, outcomes)` is called here, as pieces end.
 # `stamp` tells tables of this study from others of the same names, which workers may hold; `batch`: seconds of work
@@ -8,7 +8,8 @@ work_through <- function(pieces, tables, record, stamp = "", batch = 3) {
   if (length(pieces) == 0L) {
     return(invisible())
   }
-  if (has_workers()) share_pieces(pieces, table_sender(tables, stamp), record, batch) else do_pieces(pieces, tables, record)
+  if (has_workers()) share_pieces(pieces, table_sender(tables, stamp), record, batch)
+  else do_pieces(pieces, tables, record)
 }
 
 do_pieces <- function(pieces, tables, record) {

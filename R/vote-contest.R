@@ -8,8 +8,9 @@ judging_indices <- function(sweep) {
   Filter(function(index) is.null(index$order) && !index$family %in% within_method, sweep$indices)
 }
 
-# `votes`: of the methods on one preparation. Methods with a clear count stand; where there is none those with a weak one,
-# else all. Of those the ones that compare rows as the first of them does: other metrics give values of another kind.
+# `votes`: of the methods on one preparation. Methods with a clear count stand; where there is none those with a weak
+# one, else all. Of those the ones that compare rows as the first of them does: other metrics give values of another
+# kind.
 method_contest <- function(sweep, votes, counting) {
   known <- names(counting$weights) %in% c(names(sweep$indices), vapply(sweep$indices, `[[`, "", "family"))
   counting$used <- vote_weights(counting$weights[known], sweep$indices)

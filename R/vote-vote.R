@@ -17,11 +17,11 @@
 #' any class. The groups are those of k-means in the class spherical, else those of the mixture. A mixture without
 #' k-means is voted on by its BIC alone, and `by = list(method = "kmeans")` hears k-means alone.
 #'
-#' **Other methods** vote on the count by themselves. Those with a clear count, or where none has one those with a weak one, stand against each other:
-#' the indices that judge partitions rather than the course over the counts rank the groups each of them is voted to
-#' have, again with one vote a family, and the method with most points carries the headline. Methods of different
-#' metrics are not compared. In a method that finds the count itself and was swept over its parameter, the stretch of
-#' neighbouring values that give a count votes too, as the family `stretch`.
+#' **Other methods** vote on the count by themselves. Those with a clear count, or where none has one those with a weak
+#' one, stand against each other: the indices that judge partitions rather than the course over the counts rank the
+#' groups each of them is voted to have, again with one vote a family, and the method with most points carries the
+#' headline. Methods of different metrics are not compared. In a method that finds the count itself and was swept over
+#' its parameter, the stretch of neighbouring values that give a count votes too, as the family `stretch`.
 #'
 #' **Noise.** Partitions are compared only where the shares of rows in groups differ by at most five points; else only
 #' density indices and the stretch vote. **Repeats.** The median over the repeats votes; a vote that fewer than four in

@@ -1,7 +1,7 @@
 # The weights that come with the package: earned by the indices of k-means partitions on the tuning tables of
-# bench/recovery.R, and tried on its judging tables. Writes inst/records/earned-weights.csv.
-# usage: Rscript bench/earned.R   after FJORDLINE_BENCH_SUITES=recipe,separated,overlapping,elongated,heavy Rscript
-# bench/recovery.R, once for each FJORDLINE_BENCH_SIDE: it reads the sweeps kept in build/recovery (FJORDLINE_BENCH_STORE).
+# bench/recovery.R, and tried on its judging tables. Writes inst/records/earned-weights.csv. usage: Rscript
+# bench/earned.R   after FJORDLINE_BENCH_SUITES=recipe,separated,overlapping,elongated,heavy Rscript bench/recovery.R,
+# once for each FJORDLINE_BENCH_SIDE: it reads the sweeps kept in build/recovery (FJORDLINE_BENCH_STORE).
 library(fjordline)
 ours <- function(name) getFromNamespace(name, "fjordline")
 store <- Sys.getenv("FJORDLINE_BENCH_STORE", "build/recovery")

@@ -12,8 +12,8 @@ dir.create(folder)
 spec <- file.path(folder, "study.rds")
 store <- file.path(folder, "study.sqlite")
 saveRDS(study, spec)
-code <- sprintf("library(fjordline); if (%d > 1) future::plan('multisession', workers = %d); fl_run(readRDS('%s'), '%s')",
-                workers, workers, spec, store)
+code <- sprintf(paste("library(fjordline); if (%d > 1) future::plan('multisession', workers = %d);",
+                      "fl_run(readRDS('%s'), '%s')"), workers, workers, spec, store)
 left <- function() {
   if (!file.exists(store)) return(c(NA, NA))
   con <- DBI::dbConnect(RSQLite::SQLite(), store)
@@ -33,10 +33,12 @@ for (kill in seq_len(kills)) {
   Sys.sleep(runif(1, 0, 2))
   alive <- tools::pskill(pid, tools::SIGKILL)
   done <- done + alive
-  cat("kill", kill, if (alive) "in work:" else "after its end:", paste(left(), c("fits", "judgements"), collapse = ", "), "\n")
+  cat("kill", kill, if (alive) "in work:" else "after its end:",
+      paste(left(), c("fits", "judgements"), collapse = ", "), "\n")
 }
 resumed <- fl_run(study, store)
 whole <- fl_run(study)
-cat(done, "runs killed in work; the tables are", if (identical(found_by(resumed), found_by(whole))) "identical" else "DIFFERENT",
+same <- identical(found_by(resumed), found_by(whole))
+cat(done, "runs killed in work; the tables are", if (same) "identical" else "DIFFERENT",
     "to those of an undisturbed run\n")
 unlink(folder, recursive = TRUE)

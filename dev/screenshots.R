@@ -34,7 +34,12 @@ study <- fl_study(c("water_samples", "icequakes", "seal_haulouts", "mooring_cast
                   list("kmeans", mixture = fl_method("mixture", covariance = of_two, tails = "normal"),
                        linkage = list(join = c("ward", "average")), "hdbscan"),
                   k = 2:8, indices = "fast", repeats = 2, seed = 7319, name = "fjord-types")
-save(autoplot(fl_standings(fl_run(study))), file.path(folder, "standings.png"))
+result <- fl_run(study)
+save(autoplot(fl_standings(result)), file.path(folder, "standings.png"))
+ready <- list(plain = fl_prepare(samples), logged = fl_prepare(samples, transform = c(turbidity = "log")),
+              robust = fl_prepare(samples, scale = "median_iqr"))
+several <- fl_sweep(ready, c("kmeans", "linkage", "mixture"), k = 3:6, indices = "fast")
+save(autoplot(fl_choices(several, k = 4:6)), file.path(folder, "choices.png"))
 
 browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
 browser <- browser[nzchar(browser)]
