@@ -17,6 +17,12 @@ quick_study <- function(...) {
   do.call(fl_study, usual)
 }
 
+# The quick study, run once for the tests of a process.
+quick_result <- local({
+  held <- NULL
+  function() held <<- if (is.null(held)) fl_run(quick_study()) else held
+})
+
 # What a run found, apart from how long it took, in an order of its own.
 found_by <- function(result) {
   cells <- result$cells[setdiff(names(result$cells), "seconds")]

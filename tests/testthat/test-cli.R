@@ -102,7 +102,7 @@ test_that("the demo makes its folder: a study over all tables, its report, and t
   expect_setequal(list.files(file.path(folder, "demo")),
                   c("figures", "water_grouped.csv", "water_model.json", "study.yml", "study.sqlite", "study-report.html",
                     paste0(fl_demos()$name, ".csv")))
-  expect_length(list.files(file.path(folder, "demo", "figures")), 10)
+  expect_length(list.files(file.path(folder, "demo", "figures")), 9)
   expect_match(run$out, "^Five groups, by Gaussian mixture: clear", all = FALSE)
   expect_match(run$out, "^Groups and water_mass agree well: adjusted Rand 0.95", all = FALSE)
   # who wins where is as the tables were made: stretched groups for the mixture, curves among noise for density

@@ -1,7 +1,7 @@
 # The figures of a study hold the numbers of its standings.
 
 test_that("scores, ranks, time and the track record are drawn as they are", {
-  result <- fl_run(quick_study())
+  result <- quick_result()
   standings <- fl_standings(result)
   scores <- ggplot2::layer_data(autoplot(standings), 3)
   expect_setequal(scores$label, fixed2(standings$scores$value))
@@ -21,7 +21,7 @@ test_that("scores, ranks, time and the track record are drawn as they are", {
 })
 
 test_that("stability, and index values against agreement, are drawn as they are", {
-  result <- fl_run(quick_study())
+  result <- quick_result()
   standings <- fl_standings(result)
   stable <- ggplot2::layer_data(autoplot(result, "stability"), 2)
   expect_equal(sort(stable$x), sort(standings$scores$stability))

@@ -118,7 +118,7 @@ test_that("a table like one of the record's is known as that, and the method tha
   expect_match(format(advice)[1], "^For l1 take linkage")
   heap <- fl_advise(fl_prepare(fl_data(data.frame(x = normal_numbers(200, 1), y = normal_numbers(200, 2)), name = "heap")), result)
   expect_match(format(heap)[1], "^No evidence of groups in heap")
-  expect_error(fl_advise(fl_prepare(long[[1]]), fl_run(quick_study())), "three tables", class = "fjordline_error_argument")
+  expect_error(fl_advise(fl_prepare(long[[1]]), quick_result()), "three tables", class = "fjordline_error_argument")
 })
 
 test_that("traits see what they are named for, whatever the order of rows and columns", {

@@ -22,7 +22,7 @@ test_that("what is finished is not fitted again, and a study may grow", {
 })
 
 test_that("stopped at any moment, the next run ends as one that was never stopped", {
-  whole <- fl_run(quick_study())
+  whole <- quick_result()
   for (moment in c(3, 60)) {
     file <- store_file()
     calls <- 0
@@ -109,7 +109,7 @@ test_that("two runs of one study at once end as one", {
   status <- system(paste0("(", command, "; echo $?) & (", command, "; echo $?); wait"), intern = TRUE)
   expect_equal(status, c("0", "0"))
   result <- fl_run(quick_study(), file)
-  expect_identical(found_by(result), found_by(fl_run(quick_study())))
+  expect_identical(found_by(result), found_by(quick_result()))
 })
 
 test_that("a connection serves as a store, and stays open", {
@@ -117,14 +117,14 @@ test_that("a connection serves as a store, and stays open", {
   withr::defer(DBI::dbDisconnect(con))
   result <- fl_run(quick_study(), con)
   expect_true(DBI::dbIsValid(con))
-  expect_identical(found_by(result), found_by(fl_run(quick_study())))
+  expect_identical(found_by(result), found_by(quick_result()))
   expect_s3_class(fl_vote(fl_open(result, "one")), "fl_vote")
 })
 
 test_that("workers find what one process finds, and one that dies takes nothing along", {
   skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
   skip_on_os("windows")
-  alone <- fl_run(quick_study())
+  alone <- quick_result()
   before <- future::plan("multisession", workers = 2)
   withr::defer(future::plan(before))
   expect_identical(found_by(fl_run(quick_study())), found_by(alone))
@@ -180,7 +180,7 @@ test_that("a team's PostgreSQL keeps a study as a file does: resumed, opened, re
   expect_true(all(part$cells$status == "done"))
   other <- server()
   whole <- fl_run(quick_study(), other)
-  expect_identical(found_by(whole), found_by(fl_run(quick_study())))
+  expect_identical(found_by(whole), found_by(quick_result()))
   expect_equal(fl_vote(fl_open(whole, "two"))$k, 4L)
   expect_error(fl_run(quick_study(seed = 9), con), "belongs to another study", class = "fjordline_error_store")
   expect_true(DBI::dbIsValid(con))  # a connection that was given stays its owner's
