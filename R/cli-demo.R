@@ -43,8 +43,8 @@ show_demo <- function(made) {
   cat(paste0("Which kinds of water are in a fjord? ", rows, " made-up samples, six measured columns."), sep = "\n")
   write_lines(c(vote_headline(made$vote), sentence_lines(class_fact(made$vote))))
   write_lines(groups[seq_len(made$groups$k + 3L)])
-  cat(agreement[1L], "", paste("Which method finds known groups? A study of six made-up tables, four of them with known",
-                               "classes."), sep = "\n")
+  cat(agreement[1L], "", paste("Which method finds known groups? A study of six made-up tables, four of them",
+                               "with known classes."), sep = "\n")
   write_lines(strip_next(format(made$result)))
   cat(sentence_lines(still_fact(made$result)), "", sep = "\n")
   cli_written(made$written, list(json = FALSE))
