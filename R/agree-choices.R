@@ -38,7 +38,7 @@
 #' \doi{10.1890/0012-9658(2001)082[0290:FMMTCD]2.0.CO;2}
 #'
 #' Homma, T. and Saltelli, A. (1996). Importance measures in global sensitivity analysis of nonlinear models.
-#' Reliability Engineering and System Safety 52, 1-17. \\doi{10.1016/0951-8320(96)00002-6}
+#' Reliability Engineering and System Safety 52, 1-17. \doi{10.1016/0951-8320(96)00002-6}
 #'
 #' Hennig, C. (2007). Cluster-wise assessment of cluster stability. Computational Statistics and Data Analysis 52,
 #' 258-271. \doi{10.1016/j.csda.2006.11.025}
@@ -90,12 +90,11 @@ voted_counts <- function(sweep) {
   if (length(sweep$voted) > 0L) {
     return(sweep$voted)
   }
-  usual <- list(rule = "ranked", depth = 3, weights = NULL)
   sets <- unique(sweep$cells[c("preparation", "method")])
   alone <- lapply(seq_len(nrow(sets)), function(i) {
-    vote_of(sweep, sets$preparation[i], sets$method[i], usual)$points$k[1L]
+    vote_of(sweep, sets$preparation[i], sets$method[i], counting_by())$points$k[1L]
   })
-  together <- lapply(names(sweep$ready), function(p) vote_together(sweep, p, usual)$points$k[1L])
+  together <- lapply(names(sweep$ready), function(p) vote_together(sweep, p, counting_by())$points$k[1L])
   counts <- sort(unique(as.integer(stats::na.omit(unlist(c(alone, together))))))
   if (length(counts) > 0L) counts else setdiff(sweep$k, 1L)
 }
@@ -136,7 +135,8 @@ back_from <- 0.75
 surviving_groups <- function(group, overlaps, others) {
   back <- overlaps >= back_from
   rows <- tabulate(group, nrow(overlaps))
-  tibble::tibble(group = seq_along(rows), rows = rows, share = rows / sum(rows), survives = rowMeans(back),
+  share <- rows / length(group)
+  tibble::tibble(group = seq_along(rows), rows = rows, share = share, survives = rowMeans(back),
                  least = apply(overlaps, 1L, min),
                  lost_by = vapply(seq_len(nrow(back)), function(g) lost_by(back[g, ], others), ""))
 }
@@ -167,6 +167,12 @@ steady_rows <- function(sweep, common, labels, middle, returns) {
 
 #' @export
 as.data.frame.fl_choices <- function(x, ...) x$rows
+
+#' @export
+summary.fl_choices <- function(object, ...) object$shares
+
+#' @export
+fl_steps.fl_choices <- function(x) c(x$sweep_steps, paste("choices <-", x$call))
 
 #' @export
 fl_facts.fl_choices <- function(x) {

@@ -16,15 +16,19 @@ label_distances <- function(labels) {
 
 as_label_table <- function(labels) vctrs::new_data_frame(stats::setNames(labels, paste0("l", seq_along(labels))))
 
+# Products of the points that have these squared distances, about their mean (Gower 1966, Biometrika 53, 325-338).
+gram_of <- function(distances) {
+  centred <- diag(nrow(distances)) - 1 / nrow(distances)
+  -0.5 * centred %*% distances %*% centred
+}
+
 # The share is the squared distance between two tables of who is together with whom, so that what separates labelings
 # divides between their choices as in an analysis of variance (McArdle & Anderson 2001, Ecology 82, 290-297). `alone`:
 # by the choice itself; `involved`: what stays open when all others are held, so with its part in combinations (Homma &
 # Saltelli 1996, Reliability Engineering & System Safety 52, 1-17); `single`: all choices, each by itself. `choices`: a
 # data frame, a row a labeling.
 choice_shares <- function(distances, choices) {
-  n <- nrow(distances)
-  centred <- diag(n) - 1 / n
-  gram <- -0.5 * centred %*% distances %*% centred
+  gram <- gram_of(distances)
   total <- sum(diag(gram))
   levels_of <- function(choice) outer(as.integer(factor(choice)), seq_along(unique(choice))[-1L], `==`) + 0
   explained <- function(...) {

@@ -60,9 +60,7 @@ draw_survival <- function(x) {
 
 # The distances are squared ones of points in a space, of which the two widest directions are drawn.
 draw_choice_map <- function(x) {
-  n <- nrow(x$fits)
-  centred <- diag(n) - 1 / n
-  space <- eigen(-0.5 * centred %*% x$distances %*% centred, symmetric = TRUE)
+  space <- eigen(gram_of(x$distances), symmetric = TRUE)
   held <- pmax(space$values, 0)
   at <- space$vectors[, 1:2] %*% diag(sqrt(held[1:2]))
   points <- tibble::tibble(first = at[, 1L], second = at[, 2L], method = fitted_words(x$fits$method, 24L),

@@ -41,6 +41,10 @@ fl_advise <- function(ready, result, by = NULL, at = "vote") {
   check_made_by(result, "fl_run", "result")
   by <- check_choice(by %||% result$study$agreements[1L], result$study$agreements, "by")
   check_choice(at, c("known", "vote", "best"), "at")
+  if (at == "vote" && nrow(result$picks) == 0L) {
+    fl_abort("argument", "The fits of the study were not judged, so no vote names a count.",
+             advice = "Take the known counts, fl_advise(at = \"known\"), or run the study with indices.")
+  }
   sign <- if (by %in% lower_is_better) -1 else 1
   chosen <- chosen_fits(result, measured_fits(result, by), at, sign < 0)
   sets <- unique(chosen[c("dataset", "preparation")])
@@ -169,6 +173,9 @@ advice_trial <- function(dataset, scores, distances, sign) {
                    lost = max(own) - own[[advised]], lost_plain = max(own) - own[[plain]])
   }))
 }
+
+#' @export
+summary.fl_advice <- function(object, ...) object$likeness
 
 #' @export
 as.data.frame.fl_advice <- function(x, ...) x$scores

@@ -66,7 +66,7 @@ do_judge <- function(piece, table) {
                          function() NULL)
     sweep[names(parts)] <- parts
     list(parts = parts, picks = picks_of(vote_of(sweep, sweep$cells$preparation[1L], sweep$cells$method[1L],
-                                                 usual_counting)))
+                                                 counting_by())))
   }, Inf, Inf)
   seconds <- proc.time()[["elapsed"]] - started
   if (inherits(judged, "error")) {
@@ -90,13 +90,11 @@ do_together <- function(piece, table) {
   sweep$cells <- vctrs::vec_rbind(!!!lapply(sweeps, `[[`, "cells"))
   sweep$values <- piece$values[piece$values$asked, ]
   sweep$beside <- piece$values[!piece$values$asked, ]
-  vote <- within_limits(vote_together(sweep, piece$preparation, usual_counting), Inf, Inf)
+  vote <- within_limits(vote_together(sweep, piece$preparation, counting_by()), Inf, Inf)
   failed <- inherits(vote, "error")
   list(status = if (failed) attr(vote, "status") else "done", reason = if (failed) first_line(vote) else "",
        seconds = proc.time()[["elapsed"]] - started, picks = if (!failed && !is.null(vote)) picks_of(vote)[1L, ])
 }
-
-usual_counting <- list(rule = "ranked", depth = 3, weights = NULL)
 
 # A sweep of one method in one repeat, its fits out of the store.
 piece_sweep <- function(piece, table) {

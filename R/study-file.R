@@ -26,7 +26,7 @@
 #' agreements: [adjusted_rand]       # default: that and adjusted_mutual_information
 #' limits: {seconds: 60, megabytes: 2000}    # of one fit; default: none
 #' ```
-#' A relative `file` lies beside the YAML file. `noise`, of a dataset, names the class of rows that belong to no group;
+#' Text with a comma or a colon, such as a query, stands in quotes. A relative `file` lies beside the YAML file. `noise`, of a dataset, names the class of rows that belong to no group;
 #' `datasets`, of a preparation, those it is for (default: all).
 #' @param path Path of a `.yml` or `.yaml` file.
 #' @return What [fl_study()] gives.
@@ -88,7 +88,8 @@ dataset_in_file <- function(one, path) {
     return(check_choice(one$demo, names(demo_tables), "demo"))
   }
   if (is.null(one$file)) refuse_setup(path, paste0("The dataset ", quoted(one$name), " names no file."))
-  list(data_as(one[setdiff(names(one), "noise")], path, NULL), noise = one$noise)
+  data <- of_dataset(one$name, data_as(one[setdiff(names(one), "noise")], path, NULL))
+  list(data, noise = one$noise)
 }
 
 preparation_in_file <- function(one, path) {

@@ -119,4 +119,7 @@ record_of <- function(cases) {
 }
 
 #' @export
+summary.fl_track_record <- function(object, ...) object$cases
+
+#' @export
 as.data.frame.fl_track_record <- function(x, ...) x$record

@@ -200,4 +200,7 @@ rank_table <- function(ranks, by_turn, scores, sign) {
 }
 
 #' @export
+summary.fl_standings <- function(object, ...) object$ranks
+
+#' @export
 as.data.frame.fl_standings <- function(x, ...) x$scores

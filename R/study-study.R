@@ -82,11 +82,20 @@ as_datasets <- function(datasets) {
   }
   datasets <- as.list(datasets)
   if (length(datasets) == 0L) fl_abort("argument", "`datasets` must name at least one table.")
-  read <- lapply(datasets, as_dataset)
   given <- rlang::names2(datasets)
+  read <- Map(function(one, name) of_dataset(name, as_dataset(one)), datasets, given)
   names(read) <- ifelse(nzchar(given), given, vapply(read, function(one) one$data$name, ""))
   check_names_once(names(read), "datasets")
   read
+}
+
+# What is wrong with a table is said with its name, where it has one.
+of_dataset <- function(name, expr) {
+  tryCatch(expr, fjordline_error = function(e) {
+    if (!nzchar(name)) rlang::cnd_signal(e)
+    fl_abort(sub("^fjordline_error_", "", class(e)[1L]), paste0("The dataset ", quoted(name), " cannot be used."),
+             parent = e)
+  })
 }
 
 as_dataset <- function(one) {

@@ -39,14 +39,18 @@ fl_weights <- function(record = NULL, method = NULL, without = NULL) {
   }
   check_made_by(record, "fl_track_record", "record")
   for (one in without) check_choice(one, names(record$known), "without")
-  method <- record_method(record, method)
+  weights <- earned_on(record, record_method(record, method), without)
+  weights$validation <- validated_weights(record, weights$method, without)
+  weights
+}
+
+# Without their trial on the tables left out, which takes a vote on each.
+earned_on <- function(record, method, without = NULL) {
   cases <- record$cases[record$cases$method == method & !record$cases$dataset %in% without, ]
   if (nrow(cases) == 0L) fl_abort("argument", "No table of the record is left to learn from.")
   indices <- record$result$study$indices
   learnt <- learnt_weights(cases, indices, length(setdiff(record$result$study$k, 1L)))
-  structure(c(learnt, list(method = method, without = without, record = record,
-                           validation = validated_weights(record, method, without))),
-            class = "fl_weights")
+  structure(c(learnt, list(method = method, without = without, record = record)), class = "fl_weights")
 }
 
 record_method <- function(record, method) {
@@ -117,13 +121,16 @@ validated_weights <- function(record, method, without) {
     sweep <- fl_open(record$result, table)
     vapply(list(equal = NULL, earned = learnt$weights), function(weights) {
       mean(vapply(names(sweep$ready), function(preparation) {
-        vote <- vote_of(sweep, preparation, method, list(rule = "ranked", depth = 3, weights = weights))
+        vote <- vote_of(sweep, preparation, method, counting_by(weights = weights))
         isTRUE(vote$points$k[1L] == record$known[[table]])
       }, NA))
     }, 0)
   }, c(equal = 0, earned = 0))
   tibble::tibble(rule = rownames(right), found = unname(rowMeans(right)), tables = length(tables))
 }
+
+#' @export
+summary.fl_weights <- function(object, ...) object$validation
 
 #' @export
 as.data.frame.fl_weights <- function(x, ...) x$table
@@ -152,12 +159,12 @@ given_weights <- function(weights, sweep) {
     check_choice(weights, "earned", "weights")
     weights <- shipped_weights()
   }
-  if (inherits(weights, "fl_track_record")) weights <- fl_weights(weights)
+  if (inherits(weights, "fl_track_record")) weights <- earned_on(weights, record_method(weights, NULL))
   if (!inherits(weights, "fl_weights")) {
     return(weights)
   }
   same <- learnt_from(weights, sweep)
-  if (length(same) > 0L) weights <- fl_weights(weights$record, weights$method, union(weights$without, same))
+  if (length(same) > 0L) weights <- earned_on(weights$record, weights$method, union(weights$without, same))
   structure(weights$weights, earned = weights$tables)
 }
 

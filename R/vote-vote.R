@@ -72,7 +72,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   check_whole(depth, "depth")
   said <- if (is.object(weights)) verbatim("weights") else weights
   weights <- given_weights(weights, sweep)
-  counting <- list(rule = rule, depth = depth, weights = weights)
+  counting <- counting_by(rule, depth, weights)
   if (is.null(attr(weights, "earned"))) vote_weights(weights, c(sweep$indices, vote_indices()))
   given <- by
   by <- check_by(sweep, by)
@@ -97,6 +97,8 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
                          by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
   structure(vote, class = "fl_vote")
 }
+
+counting_by <- function(rule = "ranked", depth = 3, weights = NULL) list(rule = rule, depth = depth, weights = weights)
 
 check_by <- function(sweep, by) {
   if (!is.null(by) && (!is.list(by) || !all(rlang::names2(by) %in% c("method", "preparation")))) {

@@ -87,7 +87,7 @@ test_that("without counts those of the votes are taken; a fit alone is no map; n
   ready <- fl_prepare(heap_data())
   sweep <- quick_sweep(ready, c("kmeans", "linkage", "hdbscan"), k = 2:6)
   map <- fl_choices(sweep)
-  votes <- vapply(names(sweep$methods), function(m) vote_of(sweep, names(sweep$ready), m, usual_counting)$points$k[1], 0L)
+  votes <- vapply(names(sweep$methods), function(m) vote_of(sweep, names(sweep$ready), m, counting_by())$points$k[1], 0L)
   expect_equal(map$k, sort(unique(unname(votes))))
   expect_false(map$given)
   expect_error(fl_choices(quick_sweep(ready, "kmeans", k = 2:3), k = 2), "three groupings", class = "fjordline_error_argument")
@@ -95,6 +95,37 @@ test_that("without counts those of the votes are taken; a fit alone is no map; n
   far <- fl_choices(sweep, k = 5:6)
   expect_equal(far$left_out, "hdbscan")
   expect_match(fl_facts(far), "Left out, since no fit came to these counts: hdbscan", all = FALSE)
+})
+
+test_that("noise counts as rows without a group; equal groupings hang on nothing; the script is told", {
+  fl_new_method("sparing", fit = function(x, k, settings, seed) {
+    list(group = replace(fl_method("kmeans")$fit(x, k, fl_method("kmeans")$settings, 1)$group, 1:12, 0L))
+  })
+  withr::defer(rm("sparing", envir = own_methods))
+  ready <- list(a = fl_prepare(heap_data()), b = fl_prepare(heap_data(), scale = "none"))
+  map <- fl_choices(quick_sweep(ready, "sparing", k = 2:3), k = 2:3)
+  expect_equal(sum(map$groups$share), 48 / 60)
+  expect_true(all(is.na(map$rows$steady[1:12])) && all(map$rows$block[1:12] == 0))
+  same <- fl_choices(quick_sweep(ready, c("kmeans", "linkage"), k = 2:3), k = 3)
+  expect_equal(max(same$distances), 0)
+  expect_match(format(same)[1], "All 4 groupings of heaps are the same")
+  expect_match(fl_facts(same), "All of them come back in every grouping", all = FALSE)
+  expect_silent(ggplot2::ggplotGrob(autoplot(same)))
+  expect_silent(ggplot2::ggplotGrob(autoplot(same, "map")))
+  expect_equal(utils::tail(fl_steps(same), 1), "choices <- fl_choices(sweep, k = 3)")
+  expect_identical(summary(same), same$shares)
+})
+
+test_that("tables without rows in common, of one column, with a constant one, of few different rows: a map or an error", {
+  table <- heap_data()$table
+  halves <- list(first = fl_prepare(fl_data(table[1:30, ], truth = "kind", id = "row")),
+                 one = fl_prepare(fl_data(table[1:30, ], truth = "kind", id = "row"), use = "east"))
+  expect_s3_class(fl_choices(quick_sweep(halves, "kmeans", k = 2:3), k = 2:3), "fl_choices")
+  few <- fl_data(data.frame(x = rep(1:3, 10), y = rep(1:3, 10), still = 1), name = "few")
+  sweep <- quick_sweep(fl_prepare(few), c("kmeans", "linkage"), k = 2:6)
+  map <- fl_choices(sweep, k = 2:6)
+  expect_true(all(map$fits$k <= 3))
+  expect_equal(fl_choices(sweep, k = 1:3)$k, 1:3)
 })
 
 test_that("the three figures hold the numbers of the map", {

@@ -175,3 +175,9 @@ test_that("the report of a study says who wins, what to doubt and how to open it
   fl_report(fl_run(plain), file)
   expect_match(gsub("\\", "", readLines(file), fixed = TRUE), "Index values reward the shape they were made for", all = FALSE)
 })
+
+test_that("what tables hang on is told by the choice, each table once", {
+  map <- function(...) list(shares = tibble::tibble(choice = c(...), involved = seq(0.8, by = -0.3, length.out = length(c(...)))))
+  said <- hangs_on(list(a = map("method", "count"), b = map("count"), c = map("method")))
+  expect_match(said, "^Most on the method for a \\(80 %\\) and c \\(80 %\\); on the count for b \\(80 %\\):")
+})

@@ -61,7 +61,7 @@ test_that("earned weights are tried on each table left out, with the vote itself
     mean(vapply(names(record$known), function(table) {
       weights <- if (weighted) fl_weights(record, without = table)$weights
       vote_of(fl_open(result, table), "plain", names(result$study$methods)[1],
-              list(rule = "ranked", depth = 3, weights = weights))$points$k[1] == record$known[[table]]
+              counting_by(weights = weights))$points$k[1] == record$known[[table]]
     }, NA))
   }
   expect_equal(tried$found[tried$rule == "equal"], by_hand(FALSE))
@@ -131,4 +131,29 @@ test_that("traits see what they are named for, whatever the order of rows and co
   skewed <- known_heaps(1)$table
   skewed$a <- exp(skewed$a / 4)
   expect_gt(table_traits(fl_prepare(fl_data(skewed, truth = "kind")))[["skewness"]], traits[["skewness"]])
+})
+
+test_that("traits of tables at the edge are numbers: two rows, one column, two-valued columns only, equal rows", {
+  tables <- list(two_rows = data.frame(x = 1:2, y = 2:3), one_column = data.frame(x = normal_numbers(20, 1)),
+                 two_valued = data.frame(x = rep(0:1, 20), y = rep(0:1, each = 20)),
+                 equal = data.frame(x = c(rep(1, 29), 2), y = c(rep(1, 29), 3)))
+  for (name in names(tables)) {
+    traits <- table_traits(fl_prepare(fl_data(tables[[name]], name = name), scale = "none"))
+    expect_true(all(is.finite(traits)), info = name)
+  }
+})
+
+test_that("voters are scored with the weights of likeness; a study that was not judged cannot advise by votes", {
+  result <- evidence()
+  advice <- fl_advise(fl_prepare(known_heaps(7)), result)
+  cases <- fl_track_record(result)$cases
+  first <- advice$voters[1, ]
+  mine <- cases[cases$voter == first$voter & cases$method == first$method, ]
+  weight <- advice$likeness$weight[match(mine$dataset, advice$likeness$dataset)]
+  expect_equal(first$score, sum(weight * (mine$pick %in% mine$known & mine$pick == mine$known)) / sum(weight))
+  expect_equal(advice$voters$score, sort(advice$voters$score, decreasing = TRUE))
+  tables <- lapply(stats::setNames(1:3, paste0("t", 1:3)), known_heaps)
+  bare <- fl_run(quick_study(datasets = tables, preparations = list(plain = list()), repeats = 1, indices = "none"))
+  expect_error(fl_advise(fl_prepare(known_heaps(7)), bare), "not judged", class = "fjordline_error_argument")
+  expect_s3_class(fl_advise(fl_prepare(known_heaps(7)), bare, at = "known"), "fl_advice")
 })

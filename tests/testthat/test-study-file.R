@@ -69,3 +69,23 @@ test_that("the shell plans, runs, resumes and tells", {
   expect_equal(told$cells$seconds, cells$seconds)  # nothing was fitted again
   expect_equal(shell("study", "none.yml", folder = folder)$status, 1)
 })
+
+test_that("a file runs by its path, reads a table out of a database, and what is wrong there names the dataset", {
+  folder <- withr::local_tempdir()
+  con <- DBI::dbConnect(RSQLite::SQLite(), file.path(folder, "station.sqlite"))
+  DBI::dbWriteTable(con, "casts", known_heaps(1)$table)
+  DBI::dbDisconnect(con)
+  setup <- function(query) {
+    file <- file.path(folder, "study.yml")
+    writeLines(c("datasets:", paste0("  - {name: station, file: station.sqlite, query: \"", query, "\", truth: kind}"),
+                 "methods: [kmeans]", "counts: 2-3", "indices: none"), file)
+    file
+  }
+  result <- fl_run(setup("SELECT a, b, kind FROM casts WHERE a > 0"))
+  expect_equal(nrow(result$study$datasets$station$table), sum(known_heaps(1)$table$a > 0))
+  expect_true(all(result$cells$status == "done"))
+  expect_error(fl_study_file(setup("SELECT c FROM casts")), "dataset \"station\" cannot be used.*no such column: c",
+               class = "fjordline_error")
+  expect_error(fl_study_file(setup("SELECT a, b FROM casts")), "dataset \"station\" cannot be used.*kind",
+               class = "fjordline_error_column")
+})

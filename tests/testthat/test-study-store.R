@@ -143,6 +143,60 @@ test_that("workers find what one process finds, and one that dies takes nothing 
   expect_equal(unique(result$cells$status), "done")
 })
 
+test_that("workers do not mistake a table for one of the same name in an earlier study", {
+  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
+  skip_on_os("windows")
+  before <- future::plan("multisession", workers = 2)
+  withr::defer(future::plan(before))
+  small <- function(seed) quick_study(datasets = list(one = known_heaps(seed)), repeats = 1, indices = "none", k = 2:3)
+  shared <- lapply(1:2, function(seed) fl_run(small(seed)))
+  future::plan("sequential")
+  for (seed in 1:2) expect_identical(found_by(shared[[seed]]), found_by(fl_run(small(seed))))
+  expect_false(identical(shared[[1]]$cells$objective, shared[[2]]$cells$objective))
+})
+
+test_that("a worker with another version, or none, of this package ends the run with what to do", {
+  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
+  skip_on_os("windows")
+  before <- future::plan("multisession", workers = 2)
+  withr::defer(future::plan(before))
+  replaced("own_version", function() "99.0")
+  file <- store_file()
+  expect_error(fl_run(quick_study(), file), "A worker cannot do its work.*has fjordline .*Each needs fjordline 99.0",
+               class = "fjordline_error_worker")
+  expect_error(check_worker(structure(simpleError("gone"), class = c("FutureError", "error", "condition")), most_fruitless),
+               "end as soon as they are started", class = "fjordline_error_worker")
+  expect_null(check_worker(structure(simpleError("gone"), class = c("FutureError", "error", "condition")), 1L))
+})
+
+test_that("batches hold about the work asked for, all of it in the end, and pieces to be alone are alone", {
+  piece <- function(label, alone = NULL) list(kind = "fit", table = "t", label = label, alone = alone)
+  pace <- new_pace(0.25)
+  expect_equal(batch_size(rep(list(piece("a")), 100), pace, 2, 3), 12)  # unknown pieces are taken for a quarter of a second
+  for (i in 1:30) pace$note(piece("a"), 0.01)
+  expect_equal(batch_size(rep(list(piece("a")), 1000), pace, 2, 3), 250)  # a quarter of what is left for two workers each
+  expect_equal(batch_size(rep(list(piece("a")), 60), pace, 2, 3), 60)  # so little is not worth dividing
+  expect_equal(batch_size(c(list(piece("a", TRUE)), rep(list(piece("a")), 9)), pace, 2, 3), 1)
+  expect_equal(batch_size(c(rep(list(piece("a")), 5), list(piece("a", TRUE))), pace, 2, 3), 5)
+  for (i in 1:30) pace$note(piece("slow"), 60)
+  expect_equal(batch_size(rep(list(piece("slow")), 9), pace, 2, 3), 1)  # never none
+  # on a table not seen yet, pieces are taken to be as on others
+  expect_equal(pace$expect(list(kind = "fit", table = "other", label = "slow")), 60)
+})
+
+test_that("pieces finished close together are written at once, and none twice or never", {
+  written <- list()
+  replaced("write_pieces", function(opened, pieces) written[[length(written) + 1L]] <<- unlist(pieces))
+  writer <- piece_writer(NULL, seconds = 100)
+  for (i in 1:5) writer$take(list(i))
+  writer$flush()
+  writer$flush()
+  expect_equal(written, list(1, 2:5))
+  writer <- piece_writer(NULL, seconds = 0)
+  for (i in 6:7) writer$take(list(i))
+  expect_equal(written[3:4], list(6, 7))
+})
+
 # A server of its own in a folder of its own; NULL where PostgreSQL is not installed. A server refuses to run as root.
 local_postgres <- function(env = parent.frame()) {
   bin <- c(dirname(Sys.which("pg_ctl")), Sys.glob("/usr/lib/postgresql/*/bin"))

@@ -55,9 +55,9 @@ test_that("methods without a count of their own do not stand against those that 
 
 test_that("a clear vote is not overruled by weak ones, however compact their groups", {
   sweep <- quick_sweep(fl_prepare(heap_data()), c("kmeans", "linkage"), k = 2:5)
-  votes <- lapply(names(sweep$methods), function(m) vote_of(sweep, names(sweep$ready), m, usual_counting))
+  votes <- lapply(names(sweep$methods), function(m) vote_of(sweep, names(sweep$ready), m, counting_by()))
   first <- function(...) {
-    method_contest(sweep, Map(function(vote, verdict) replace(vote, "verdict", verdict), votes, c(...)), usual_counting)
+    method_contest(sweep, Map(function(vote, verdict) replace(vote, "verdict", verdict), votes, c(...)), counting_by())
   }
   expect_equal(first("weak", "clear")$first, "linkage")
   expect_null(first("weak", "clear")$points)
@@ -71,9 +71,9 @@ test_that("other metrics are not compared, and this is said", {
   expect_equal(nrow(vote$contest), 0)
   expect_equal(vote$method, "kmeans")
   weak <- fl_sweep(vote$sweep$ready, list("kmeans", cosine), k = 2:5, indices = "fast")
-  votes <- lapply(names(weak$methods), function(m) vote_of(weak, names(weak$ready), m, usual_counting))
+  votes <- lapply(names(weak$methods), function(m) vote_of(weak, names(weak$ready), m, counting_by()))
   votes <- lapply(votes, replace, "verdict", "weak")
-  expect_match(method_contest(weak, votes, usual_counting)$uncompared, "another metric: kmeans\\(metric = cosine\\)")
+  expect_match(method_contest(weak, votes, counting_by())$uncompared, "another metric: kmeans\\(metric = cosine\\)")
   by_column("sparing", function(x, k) {  # k-means that leaves every sixth row out
     replace(fl_method("kmeans")$fit(x, k, fl_method("kmeans")$settings, 1)$group, seq(1, nrow(x), 6), 0L)
   })
