@@ -51,8 +51,8 @@ draw_survival <- function(x) {
              else paste0(if (whole == 0L) "No group" else paste(whole, "of", counted(groups, "group")), " come",
                          if (whole < 2L) "s", " back whatever is chosen"),
              subtitle = c(paste0("Overlap of the groups of ", said, ", with the most alike group of every other ",
-                                 "grouping. Crossed: below ", back_from, ", which counts as lost. The gap is that ",
-                                 "grouping itself.")),
+                                 "grouping. Crossed: below ", back_from, ", which counts as lost. Gaps: that ",
+                                 "grouping itself, and counts a method did not come to.")),
              caption = choices_caption(x), x = if (crowded) "groupings, by their count" else "count of the grouping",
              y = "group") +
     fl_theme() + theme(panel.grid.major = element_blank(), strip.text.y = element_text(angle = 0))

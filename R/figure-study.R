@@ -159,12 +159,16 @@ draw_stability <- function(x) {
   scores$contestant <- factor(scores$contestant, rev(x$ranks$contestant))
   scores$dataset <- factor(scores$dataset, x$tables)
   loose <- scores[scores$stability < 0.9, ]
-  ggplot(scores, aes(.data$stability, .data$contestant)) +
+  # tables below each other, since most lie at 1
+  m <- length(x$tables)
+  scores$place <- as.integer(scores$contestant) + 0.5 * ((m + 1) / 2 - as.integer(scores$dataset)) / m
+  ggplot(scores, aes(.data$stability, .data$place)) +
     geom_vline(xintercept = 0.9, colour = noise_grey, linetype = 2) +
     geom_point(aes(colour = .data$dataset, shape = .data$dataset), size = 3.6) +
     scale_colour_manual(values = fl_palette(length(x$tables)), name = NULL, drop = FALSE) +
     scale_shape_manual(values = rep_len(group_shapes, length(x$tables)), name = NULL, drop = FALSE) +
-    scale_x_continuous(limits = c(min(0, scores$stability), 1)) + scale_y_discrete(labels = axis_names) +
+    scale_x_continuous(limits = c(min(0, scores$stability), 1)) +
+    scale_y_continuous(breaks = seq_len(nlevels(scores$contestant)), labels = axis_names(levels(scores$contestant))) +
     words_on(title = if (nrow(loose) == 0L) "Other seeds give the same groups, everywhere"
              else paste0("Other seeds give other groups in ", nrow(loose), " of ",
                          counted(nrow(scores), "pair of method and table", "pairs of method and table")),

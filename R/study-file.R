@@ -26,7 +26,8 @@
 #' agreements: [adjusted_rand]       # default: that and adjusted_mutual_information
 #' limits: {seconds: 60, megabytes: 2000}    # of one fit; default: none
 #' ```
-#' Text with a comma or a colon, such as a query, stands in quotes. A relative `file` lies beside the YAML file. `noise`, of a dataset, names the class of rows that belong to no group;
+#' Text with a comma or a colon, such as a query, stands in quotes. A relative `file` lies beside the YAML file. `noise`,
+#' of a dataset, names the class of rows that belong to no group;
 #' `datasets`, of a preparation, those it is for (default: all).
 #' @param path Path of a `.yml` or `.yaml` file.
 #' @return What [fl_study()] gives.
