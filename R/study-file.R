@@ -26,9 +26,9 @@
 #' agreements: [adjusted_rand]       # default: that and adjusted_mutual_information
 #' limits: {seconds: 60, megabytes: 2000}    # of one fit; default: none
 #' ```
-#' Text with a comma or a colon, such as a query, stands in quotes. A relative `file` lies beside the YAML file. `noise`,
-#' of a dataset, names the class of rows that belong to no group;
-#' `datasets`, of a preparation, those it is for (default: all).
+#' Text with a comma or a colon, such as a query, stands in quotes. A relative `file` lies beside the YAML file.
+#' `noise`, of a dataset, names the class of rows that belong to no group; `datasets`, of a preparation, those it is
+#' for (default: all).
 #' @param path Path of a `.yml` or `.yaml` file.
 #' @return What [fl_study()] gives.
 #' @section Errors: `fjordline_error_file` for a file that is no YAML (with the line) or a word that is not known in its
