@@ -304,7 +304,8 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #'
 #' EM finds the nearest optimum, which often is not the best. It is begun from ward trees and k-means of the rows, and
 #' of the rows with all directions brought to one spread, and from seeded starts: short runs first, of which the best go
-#' on (Biernacki, Celeux & Govaert 2003). The groups found by the best models are starts of the others; and of the best
+#' on (Biernacki, Celeux & Govaert 2003), and after fifteen rounds leap ahead the way their last rounds went, which a
+#' round takes back where the likelihood fell (Varadhan & Roland 2008). The groups found by the best models are starts of the others; and of the best
 #' three models components are merged and others cut in two as long as that helps (after Ueda et al. 2000).
 #'
 #' A component that collapses onto few rows or a flat direction would have an endless likelihood. Where the variance
@@ -345,6 +346,9 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #'
 #' Biernacki, C., Celeux, G. and Govaert, G. (2003). Choosing starting values for the EM algorithm for getting the
 #' highest likelihood in multivariate Gaussian mixture models. \doi{10.1016/S0167-9473(02)00163-9}
+#'
+#' Varadhan, R. and Roland, C. (2008). Simple and globally convergent methods for accelerating the convergence of any EM
+#' algorithm. \doi{10.1111/j.1467-9469.2007.00585.x}
 #' @examples
 #' water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' groups <- fl_partition(water, fl_method("mixture", tails = "normal"), k = 5)

@@ -3,11 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <memory>
 
 namespace fjordline {
 namespace {
 
 constexpr std::size_t kStretches = 32;  // most stretches of rows that keep sums of their own
+constexpr std::size_t kPlainRounds = 15;  // before the first leap
 constexpr double kLogTwoPi = 1.8378770664093454836;
 
 double digamma(double x) {
@@ -68,6 +70,21 @@ struct Em::Component {
   double constant = 0.0;         // log density at the mean, share included
 };
 
+struct Em::Room {
+  Lined gaps, pulled, member, distance, log_sum, weight;
+  void fit(std::size_t k, std::size_t d) {
+    gaps.resize(d * kBlockRows);
+    pulled.resize(d * kBlockRows);
+    member.resize(k * kBlockRows);
+    distance.resize(k * kBlockRows);
+    log_sum.resize(kBlockRows);
+    weight.resize(kBlockRows);
+  }
+};
+
+Em::Em(Em&&) = default;
+Em::~Em() = default;
+
 Em::Em(const BlockTable& rows, const EmSettings& settings, Watch& watch)
     : rows_(rows), settings_(settings), watch_(watch), variance_(column_variances(rows)) {}
 
@@ -107,49 +124,53 @@ void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& compon
 }
 
 Em::Sums Em::pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const {
-  const BlockKernels& kernels = block_kernels();
-  const std::size_t k = fit.components, d = fit.cols, size = fit.covariances.size();
   const std::size_t each = (rows_.blocks() + kStretches - 1) / kStretches;
   const std::size_t stretches = (rows_.blocks() + each - 1) / each;
-  std::vector<Sums> parts(stretches, Sums(k, d, size));
-  const bool heavy = fit.model.tails == Tails::heavy && components;
+  std::vector<Sums> parts(stretches, Sums(fit.components, fit.cols, fit.covariances.size()));
+  room_.resize(stretches);
   in_parallel(stretches, settings_.threads, [&](std::size_t s) {
-    Lined gaps(d * kBlockRows), pulled(d * kBlockRows), member(k * kBlockRows), distance(k * kBlockRows);
-    Lined log_sum(kBlockRows), weight(kBlockRows);
-    Sums& own = parts[s];
-    for (std::size_t b = s * each; b < std::min(rows_.blocks(), (s + 1) * each); ++b) {
-      if (watch_.over(k * size * kBlockRows / 8)) return;
-      const std::size_t rows = rows_.padded(b), real = rows_.rows_in(b);
-      if (label) {
-        for (std::size_t j = 0; j < k; ++j)
-          for (std::size_t i = 0; i < real; ++i)
-            member[j * kBlockRows + i] = label[rows_.first(b) + i] == static_cast<int>(j) ? 1.0 : 0.0;
-      } else {
-        weigh_block(fit, *components, b, member.data(), distance.data());
-        kernels.memberships(member.data(), k, rows, log_sum.data());
-        for (std::size_t i = 0; i < real; ++i) own.log_likelihood += log_sum[i];
-      }
-      for (std::size_t j = 0; j < k; ++j) {
-        double* m = member.data() + j * kBlockRows;
-        std::fill(m + real, m + rows, 0.0);  // the copies that fill the block
-        const double all = kernels.total(m, rows);
-        if (all == 0.0) continue;
-        own.rows[j] += all;
-        if (heavy) {
-          own.freedom += kernels.pull(distance.data() + j * kBlockRows, m, fit.freedom + static_cast<double>(d),
-                                      fit.freedom, rows, weight.data());
-          m = weight.data();
-        }
-        own.weight[j] += heavy ? kernels.total(m, rows) : all;
-        kernels.gaps(rows_.column(b, 0), fit.mean_of(j), m, rows, d, gaps.data(), pulled.data(),
-                     own.totals.data() + j * d);
-        (size == d ? kernels.squares : kernels.products)(pulled.data(), gaps.data(), rows, d,
-                                                         own.about.data() + j * size);
-      }
-    }
+    pass_stretch(fit, components, label, s * each, std::min(rows_.blocks(), (s + 1) * each), room_[s], parts[s]);
   });
   for (std::size_t s = 1; s < stretches; ++s) parts[0].add(parts[s]);
   return std::move(parts[0]);
+}
+
+void Em::pass_stretch(const MixtureFit& fit, const std::vector<Component>* components, const int* label,
+                      std::size_t begin, std::size_t end, Room& room, Sums& own) const {
+  const BlockKernels& kernels = block_kernels();
+  const std::size_t k = fit.components, d = fit.cols, size = fit.covariances.size();
+  const bool heavy = fit.model.tails == Tails::heavy && components;
+  room.fit(k, d);
+  for (std::size_t b = begin; b < end; ++b) {
+    if (watch_.over(k * size * kBlockRows / 8)) return;
+    const std::size_t rows = rows_.padded(b), real = rows_.rows_in(b);
+    if (label) {
+      for (std::size_t j = 0; j < k; ++j)
+        for (std::size_t i = 0; i < real; ++i)
+          room.member[j * kBlockRows + i] = label[rows_.first(b) + i] == static_cast<int>(j) ? 1.0 : 0.0;
+    } else {
+      weigh_block(fit, *components, b, room.member.data(), room.distance.data());
+      kernels.memberships(room.member.data(), k, rows, room.log_sum.data());
+      for (std::size_t i = 0; i < real; ++i) own.log_likelihood += room.log_sum[i];
+    }
+    for (std::size_t j = 0; j < k; ++j) {
+      double* m = room.member.data() + j * kBlockRows;
+      std::fill(m + real, m + rows, 0.0);  // the copies that fill the block
+      const double all = kernels.total(m, rows);
+      if (all == 0.0) continue;
+      own.rows[j] += all;
+      if (heavy) {
+        own.freedom += kernels.pull(room.distance.data() + j * kBlockRows, m, fit.freedom + static_cast<double>(d),
+                                    fit.freedom, rows, room.weight.data());
+        m = room.weight.data();
+      }
+      own.weight[j] += heavy ? kernels.total(m, rows) : all;
+      kernels.gaps(rows_.column(b, 0), fit.mean_of(j), m, rows, d, room.gaps.data(), room.pulled.data(),
+                   own.totals.data() + j * d);
+      (size == d ? kernels.squares : kernels.products)(room.pulled.data(), room.gaps.data(), rows, d,
+                                                       own.about.data() + j * size);
+    }
+  }
 }
 
 // Covariances for these scatters; where a component collapses, with the floor added to every scatter from then on.
@@ -202,13 +223,125 @@ bool Em::refit(MixtureFit& fit, const Sums& sums) {
   return refit_covariances(fit, scatters);
 }
 
+// Squared extrapolation of the sums, from which the parameters follow, so that every structure is kept. All about the
+// means with which the three rounds before a leap began.
+class Em::Leap {
+ public:
+  Leap(const MixtureFit& fit, const std::vector<double>& variance) : fit_(fit), variance_(variance) {}
+
+  // The sums of a round with these means.
+  void see(const Sums& sums, const std::vector<double>& mean) {
+    if (sums_.empty()) origin_ = mean;
+    sums_.push_back(moved(sums, mean, origin_));
+  }
+  bool ready() const { return sums_.size() == 3; }
+  void forget() { sums_.clear(); }
+  // The sums the last three rounds lead to, about `mean`; false where that is no farther than a round.
+  bool to(const std::vector<double>& mean, Sums* out);
+  void judge(bool up) { longest_ = up ? (step_ < longest_ ? longest_ : 4.0 * longest_) : std::max(1.0, 0.5 * step_); }
+
+ private:
+  Sums moved(Sums sums, const std::vector<double>& from, const std::vector<double>& to) const;
+  template <typename Each>
+  void each(Each&& each) const;  // of the sums, with the square of its unit
+  double length(bool bend) const;
+
+  const MixtureFit& fit_;
+  const std::vector<double>& variance_;
+  std::vector<Sums> sums_;
+  std::vector<double> origin_;
+  double step_ = 1.0, longest_ = 4.0;
+};
+
+Em::Sums Em::Leap::moved(Sums sums, const std::vector<double>& from, const std::vector<double>& to) const {
+  const std::size_t k = fit_.components, d = fit_.cols, size = fit_.covariances.size();
+  for (std::size_t j = 0; j < k; ++j) {
+    double* totals = sums.totals.data() + j * d;
+    double* about = sums.about.data() + j * size;
+    const double weight = sums.weight[j];
+    std::vector<double> gap(d);
+    for (std::size_t v = 0; v < d; ++v) gap[v] = from[j * d + v] - to[j * d + v];
+    for (std::size_t r = 0; r < d; ++r) {
+      if (size == d) about[r] += gap[r] * (2.0 * totals[r] + weight * gap[r]);
+      else
+        for (std::size_t c = 0; c <= r; ++c)
+          about[r * d + c] += totals[r] * gap[c] + gap[r] * totals[c] + weight * gap[r] * gap[c];
+    }
+    for (std::size_t v = 0; v < d; ++v) totals[v] += weight * gap[v];
+  }
+  return sums;
+}
+
+template <typename Each>
+void Em::Leap::each(Each&& each) const {
+  const std::size_t k = fit_.components, d = fit_.cols, size = fit_.covariances.size();
+  each([](const Sums& s) { return &s.freedom; }, 1.0);
+  for (std::size_t j = 0; j < k; ++j) {
+    each([j](const Sums& s) { return &s.rows[j]; }, 1.0);
+    each([j](const Sums& s) { return &s.weight[j]; }, 1.0);
+    for (std::size_t v = 0; v < d; ++v) {
+      each([j, d, v](const Sums& s) { return &s.totals[j * d + v]; }, variance_[v]);
+      for (std::size_t c = 0; c <= (size == d ? 0 : v); ++c) {
+        const std::size_t at = j * size + (size == d ? v : v * d + c);
+        each([at](const Sums& s) { return &s.about[at]; }, variance_[v] * variance_[size == d ? v : c]);
+      }
+    }
+  }
+}
+
+double Em::Leap::length(bool bend) const {
+  double out = 0.0;
+  each([&](auto&& of, double square) {
+    const double a = *of(sums_[0]), b = *of(sums_[1]), c = *of(sums_[2]);
+    const double by = bend ? c - 2.0 * b + a : b - a;
+    out += by * by / square;
+  });
+  return std::sqrt(out);
+}
+
+bool Em::Leap::to(const std::vector<double>& mean, Sums* out) {
+  const double bend = length(true);
+  step_ = bend > 0.0 ? std::min(longest_, length(false) / bend) : longest_;
+  if (longest_ == 1.0) longest_ = 4.0;  // three plain rounds after a failure
+  if (!(step_ > 1.0)) return false;
+  Sums& ahead = *out = sums_[0];
+  each([&](auto&& of, double) {
+    const double a = *of(sums_[0]), b = *of(sums_[1]), c = *of(sums_[2]);
+    *const_cast<double*>(of(ahead)) = a + 2.0 * step_ * (b - a) + step_ * step_ * (c - 2.0 * b + a);
+  });
+  for (std::size_t j = 0; j < fit_.components; ++j)
+    if (!(ahead.rows[j] > 0.0) || !(ahead.weight[j] > 0.0)) return false;
+  ahead = moved(std::move(ahead), origin_, mean);
+  return true;
+}
+
 void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
   if (fit.failed) return;
   const double n = static_cast<double>(rows_.rows());
+  Leap leap(fit, variance_);
+  std::unique_ptr<MixtureFit> start;  // of a leap that is yet to be judged,
+  Sums start_sums(0, 0, 0);           // and the sums there
   for (std::size_t round = 0;; ++round) {
     const std::vector<Component> components = prepared(fit);
     const Sums sums = pass(fit, &components, nullptr);
     if (watch_.stopped()) return;
+    const bool leapt = static_cast<bool>(start);
+    if (leapt) {
+      const bool up = sums.log_likelihood >= start->log_likelihood;
+      leap.judge(up);
+      if (!up) {
+        start->trace = std::move(fit.trace);
+        fit = std::move(*start);
+        start.reset();
+        if (round >= max_rounds) return;
+        if (!refit(fit, start_sums)) {
+          fit.failed = true;
+          return;
+        }
+        continue;
+      }
+      start.reset();
+    }
     const double before = fit.log_likelihood;
     fit.log_likelihood = sums.log_likelihood;
     if (!std::isfinite(fit.log_likelihood)) {
@@ -219,11 +352,29 @@ void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
     if (round > 0 || fit.trace.empty()) fit.trace.push_back(fit.log_likelihood);
     const double least = settings_.tolerance * std::max(n, std::fabs(fit.log_likelihood));
     fit.converged = round > 0 && std::fabs(fit.log_likelihood - before) <= least;
-    if (fit.converged || round == max_rounds) return;
+    if (fit.converged || round >= max_rounds) return;
+    if (fit.trace.size() > kPlainRounds) leap.see(sums, fit.mean);
+    if (leap.ready()) {
+      std::vector<double> trace;
+      trace.swap(fit.trace);
+      start.reset(new MixtureFit(fit));
+      start_sums = sums;
+      Sums ahead(0, 0, 0);
+      const bool far = leap.to(fit.mean, &ahead) && refit(fit, ahead) && fit.floored == start->floored;
+      leap.forget();
+      if (!far) {
+        fit = std::move(*start);
+        start.reset();
+      }
+      fit.trace = std::move(trace);
+      if (far) continue;
+    }
+    const bool floored = fit.floored;
     if (!refit(fit, sums)) {
       fit.failed = true;
       return;
     }
+    if (fit.floored != floored) leap.forget();
   }
 }
 

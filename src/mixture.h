@@ -1,5 +1,6 @@
 // Mixtures of Gaussian or t components, fitted by EM in log space: Dempster, Laird & Rubin (1977); t components after
-// Peel & McLachlan (2000), doi:10.1023/A:1008981510081.
+// Peel & McLachlan (2000), doi:10.1023/A:1008981510081. Long runs leap ahead along the way they go: Varadhan & Roland (2008),
+// doi:10.1111/j.1467-9469.2007.00585.x
 #ifndef FJORDLINE_MIXTURE_H
 #define FJORDLINE_MIXTURE_H
 
@@ -49,6 +50,8 @@ struct MixtureFit {
 class Em {
  public:
   Em(const BlockTable& rows, const EmSettings& settings, Watch& watch);
+  Em(Em&&);
+  ~Em();
 
   // From a partition, 0-based; rows of other numbers belong to nobody.
   MixtureFit from_labels(const MixtureModel& model, const int* label, std::size_t components, std::size_t max_rounds);
@@ -69,8 +72,12 @@ class Em {
  private:
   struct Sums;
   struct Component;
+  class Leap;
+  struct Room;
   std::vector<Component> prepared(const MixtureFit& fit) const;
   Sums pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const;
+  void pass_stretch(const MixtureFit& fit, const std::vector<Component>* components, const int* label,
+                    std::size_t begin, std::size_t end, Room& room, Sums& own) const;
   void weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block,
                    double* density, double* distance) const;
   bool refit(MixtureFit& fit, const Sums& sums);
@@ -80,6 +87,7 @@ class Em {
   EmSettings settings_;
   Watch& watch_;
   std::vector<double> variance_;  // of the columns
+  mutable std::vector<Room> room_;  // of each stretch of rows, kept from round to round
 };
 
 }  // namespace fjordline

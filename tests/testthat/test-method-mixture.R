@@ -70,6 +70,34 @@ test_that("the log-likelihood never falls along EM", {
   }
 })
 
+test_that("leaps end where plain EM does, in a third of its rounds", {
+  # two heaps that overlap so much that EM creeps
+  x <- withr::with_seed(4, cbind(c(rnorm(150), rnorm(150, 2)), c(rnorm(150), rnorm(150, 1))))
+  label <- rep(1:2, each = 150)
+  share <- c(0.5, 0.5)
+  mean <- rbind(colMeans(x[label == 1, ]), colMeans(x[label == 2, ]))
+  covariance <- lapply(1:2, function(j) cov(x[label == j, ]))
+  last <- -Inf
+  for (round in 1:5000) {
+    each <- vapply(1:2, function(j) share[j] * exp(normal_log(x, mean[j, ], covariance[[j]])), numeric(300))
+    if (sum(log(rowSums(each))) - last < 1e-10 * 300) break
+    last <- sum(log(rowSums(each)))
+    member <- each / rowSums(each)
+    share <- colMeans(member)
+    for (j in 1:2) {
+      mean[j, ] <- colSums(member[, j] * x) / sum(member[, j])
+      gap <- sweep(x, 2, mean[j, ])
+      covariance[[j]] <- crossprod(gap * member[, j], gap) / sum(member[, j])
+    }
+  }
+  how <- list(tolerance = 1e-10, restarts = 0L, max_rounds = 5000L)
+  fit <- fits_of(x, 2, "general/volume+shape+orientation", how = how, starts = matrix(label))[[1]]
+  expect_equal(fit$log_likelihood, last, tolerance = 1e-7)
+  expect_equal(sort(as.numeric(fit$share)), sort(share), tolerance = 1e-2)
+  expect_gt(round, 100)
+  expect_lt(length(fit$trace), round / 3)
+})
+
 test_that("one round from known groups is the textbook's", {
   made <- turned_heaps()
   how <- list(max_rounds = 1, restarts = 0, tolerance = 1e-14)
