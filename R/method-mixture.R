@@ -304,9 +304,9 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #'
 #' EM finds the nearest optimum, which often is not the best. It is begun from ward trees and k-means of the rows, and
 #' of the rows with all directions brought to one spread, and from seeded starts: short runs first, of which the best go
-#' on (Biernacki, Celeux & Govaert 2003), and after fifteen rounds leap ahead the way their last rounds went, which a
-#' round takes back where the likelihood fell (Varadhan & Roland 2008). The groups found by the best models are starts of the others; and of the best
-#' three models components are merged and others cut in two as long as that helps (after Ueda et al. 2000).
+#' on (Biernacki, Celeux & Govaert 2003). These leap ahead the way their last rounds went, and step back where the
+#' likelihood fell (Varadhan & Roland 2008). The groups found by the best models are starts of the others; and of the
+#' best three models components are merged and others cut in two as long as that helps (after Ueda et al. 2000).
 #'
 #' A component that collapses onto few rows or a flat direction would have an endless likelihood. Where the variance
 #' along some axis falls below `floor` of the columns' own, that much is added to every covariance from then on; the fit

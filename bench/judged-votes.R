@@ -1,8 +1,7 @@
-# Votes with a mixture on more judging tables of the four larger suites, kept in bench/judged-votes.csv: k-means is
-# fitted only where it has a voice, which takes half the time of bench/recovery.R. Tables already in the file are left
-# out.
+# Votes with a mixture on more judging tables, kept in bench/judged-votes.csv: k-means is fitted only where it has a
+# voice, which takes half the time of bench/recovery.R. Tables already in the file are left out.
 # usage: Rscript bench/judged-votes.R   (FJORDLINE_BENCH_NUMBERS=134:400 even numbers of the tables,
-# FJORDLINE_BENCH_WORKERS=2)
+# FJORDLINE_BENCH_SUITES=separated,overlapping,elongated,heavy, FJORDLINE_BENCH_WORKERS=2)
 library(fjordline)
 source("bench/recovery-tables.R")
 source("bench/recovery-joined.R")
@@ -11,13 +10,13 @@ file <- "bench/judged-votes.csv"
 numbers <- eval(parse(text = Sys.getenv("FJORDLINE_BENCH_NUMBERS", "134:400")))
 workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
 known <- if (file.exists(file)) read.csv(file) else NULL
-jobs <- expand.grid(suite = c("separated", "overlapping", "elongated", "heavy"), number = numbers[numbers %% 2 == 0],
-                    stringsAsFactors = FALSE)
+chosen <- strsplit(Sys.getenv("FJORDLINE_BENCH_SUITES", "separated,overlapping,elongated,heavy"), ",")[[1]]
+jobs <- expand.grid(suite = chosen, number = numbers[numbers %% 2 == 0], stringsAsFactors = FALSE)
 jobs <- jobs[!paste(jobs$suite, jobs$number) %in% paste(known$suite, known$number), ]
 
 made_for <- function(job) {
   drawn <- setdiff(c(names(suites), names(heaps)), "recipe scaled")
-  set.seed(1000 * match(job$suite, drawn) + job$number)
+  set.seed(1000 * match(sub(" scaled", "", job$suite), drawn) + job$number)
   suites[[job$suite]]()
 }
 
@@ -43,7 +42,7 @@ row_of <- function(set, vote) {
 
 votes_on <- function(job) {
   made <- made_for(job)
-  ready <- fl_prepare(fl_data(as.data.frame(made$x), name = job$suite))
+  ready <- fl_prepare(fl_data(as.data.frame(made$x), name = job$suite), scale = scale_of(job$suite))
   mixture <- swept(ready, "mixture", "standard")
   rows <- row_of("mixture alone", fl_vote(mixture))
   n <- nrow(ready$x)
