@@ -80,11 +80,14 @@ check_files_given <- function(verb, files) {
   }
 }
 
-# A bar after two seconds, on a terminal only.
+# A bar after two seconds, on a terminal only; with the time left where the package that reckons it is there.
 with_bar <- function(expr) {
-  bar <- progressr::handler_txtprogressbar(file = stderr(), enable = TRUE, enable_after = 2, clear = TRUE)
-  progressr::with_progress(expr, handlers = bar,
-                           enable = isatty(stderr()))
+  bar <- if (rlang::is_installed("progress")) {
+    progressr::handler_progress("[:bar] :percent, :eta left", show_after = 2, clear = TRUE, enable = TRUE)
+  } else {
+    progressr::handler_txtprogressbar(file = stderr(), enable = TRUE, enable_after = 2, clear = TRUE)
+  }
+  progressr::with_progress(expr, handlers = bar, enable = isatty(stderr()))
 }
 
 # Tables hold degrees and primes; a terminal in the C locale would show them as codes.
