@@ -43,24 +43,26 @@ fl_track_record <- function(result, by = NULL) {
 
 # The fits of a table with an index value and an agreement, those two turned so that more is better. Indices that
 # follow one method over its counts say nothing across methods and are left out.
-valued_fits <- function(result, index, by) {
-  turned <- function(measure) {
-    values <- measured_fits(result, measure)
-    values$value <- if (lower_wins(result, measure)) -values$value else values$value
-    values
-  }
-  fits <- turned(index)
-  agreement <- turned(by)
-  fits$agreement <- agreement$value[match(fits$cell, agreement$cell)]
-  fits[!is.na(fits$agreement), ]
+valued_fits <- function(result, index, by, fits = agreed_fits(result, by)) {
+  value <- index_values(result, index, fits$judgement, fits$k)
+  fits$value <- if (lower_wins(result, index)) -value else value
+  fits[!is.na(value), ]
+}
+
+agreed_fits <- function(result, by) {
+  fits <- measured_fits(result, by)
+  fits$agreement <- if (lower_wins(result, by)) -fits$value else fits$value
+  fits$judgement <- judgement_at(result$study, fits, fits$method)
+  fits
 }
 
 # Does a better value mean a better answer? Rank correlations over the fits of each prepared table, their mean by table.
 index_relation <- function(result, labelled, by) {
   judging <- names(judging_indices(result$study))
+  agreed <- agreed_fits(result, by)
+  agreed <- agreed[agreed$dataset %in% labelled, ]
   vctrs::vec_rbind(!!!lapply(judging, function(index) {
-    fits <- valued_fits(result, index, by)
-    fits <- fits[fits$dataset %in% labelled, ]
+    fits <- valued_fits(result, index, by, agreed)
     sets <- split(fits, list(fits$dataset, fits$preparation), drop = TRUE)
     several <- function(values) length(unique(values)) > 1L
     sets <- Filter(function(set) nrow(set) >= 3L && several(set$value) && several(set$agreement), sets)

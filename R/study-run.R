@@ -139,35 +139,42 @@ gate_piece <- function(i, study, gates) {
 }
 
 judge_pieces <- function(study, plan, judgements, opened) {
-  gates <- if (NROW(judgements) > 0L) stored_rows(opened, "fl_gates", plan$gates$gate)
-  lapply(seq_len(NROW(judgements)), function(i) judge_piece(study, plan, judgements[i, ], gates, opened))
+  if (NROW(judgements) == 0L) {
+    return(list())
+  }
+  gates <- stored_rows(opened, "fl_gates", plan$gates$gate)
+  key <- function(part) paste(part$dataset, part$preparation, part$method, part$`repeat`, sep = "\r")
+  of <- split(seq_len(nrow(plan$cells)), key(plan$cells))[key(judgements)]
+  lapply(seq_len(nrow(judgements)), function(i) {
+    judge_piece(study, plan$cells[of[[i]], ], judgements[i, ], gates, opened)
+  })
 }
 
-judge_piece <- function(study, plan, judgement, gates, opened) {
-  cells <- plan$cells
-  mine <- cells[cells$dataset == judgement$dataset & cells$preparation == judgement$preparation &
-                  cells$method == judgement$method & cells$`repeat` == judgement$`repeat`, ]
-  rows <- stored_rows(opened, "fl_cells", mine$cell)
-  rows <- rows[match(mine$cell, rows$cell), ]
-  mine$seed <- judgement$seed
+# The fits are read when it comes to them: all of a large study would not fit in memory.
+judge_piece <- function(study, cells, judgement, gates, opened) {
   method <- study$methods[[judgement$method]]
   gate <- gates$details[gates$dataset == judgement$dataset & gates$preparation == judgement$preparation &
                           gates$metric == seen_metric(method)]
   c(of_table(judgement), list(
     kind = "judge", key = judgement$judgement, label = judgement$method, judgement = judgement, method = method,
-    cells = mine, fits = lapply(seq_len(nrow(rows)), function(i) as.list(rows[i, ])), counts = study$k,
-    indices = study$indices, gate = gate
+    read = function() {
+      rows <- stored_rows(opened, "fl_cells", cells$cell)
+      rows <- rows[match(cells$cell, rows$cell), ]
+      list(cells = replace(cells, "seed", judgement$seed), counts = study$k, indices = study$indices, gate = gate,
+           fits = lapply(seq_len(nrow(rows)), function(i) as.list(rows[i, ])))
+    }
   ))
 }
 
 # What the vote that hears k-means and a mixture together needs: the pieces that judged each, and their values.
 together_piece <- function(i, study, plan, rows, opened) {
   row <- rows[i, ]
-  mine <- plan$judgements[plan$judgements$dataset == row$dataset & plan$judgements$preparation == row$preparation &
-                            plan$judgements$`repeat` == row$`repeat` &
-                            plan$judgements$method %in% voting_pair(study), ]
-  c(of_table(row), list(kind = "together", key = row$judgement, label = both_said, judgement = row,
-                        pieces = judge_pieces(study, plan, mine, opened), values = stored_values(opened, mine)))
+  c(of_table(row), list(kind = "together", key = row$judgement, label = both_said, judgement = row, read = function() {
+    mine <- plan$judgements[plan$judgements$dataset == row$dataset & plan$judgements$preparation == row$preparation &
+                              plan$judgements$`repeat` == row$`repeat` &
+                              plan$judgements$method %in% voting_pair(study), ]
+    list(pieces = lapply(judge_pieces(study, plan, mine, opened), with_its_fits), values = stored_values(opened, mine))
+  }))
 }
 
 stored_values <- function(opened, judgements) {

@@ -92,12 +92,14 @@ measured_fits <- function(result, by) {
     mine <- result$agreements[result$agreements$measure == by, ]
     cells$value <- mine$value[match(cells$cell, mine$cell)]
   } else {
-    mine <- result$values[result$values$measure == by & !nzchar(result$values$reason), ]
-    key <- function(judgement, k) paste(judgement, k)
-    of <- judgement_at(result$study, cells, cells$method)
-    cells$value <- mine$value[match(key(of, cells$k), key(mine$judgement, mine$k))]
+    cells$value <- index_values(result, by, judgement_at(result$study, cells, cells$method), cells$k)
   }
   cells[!is.na(cells$value), ]
+}
+
+index_values <- function(result, index, judgement, k) {
+  mine <- result$values[result$values$measure == index & !nzchar(result$values$reason), ]
+  mine$value[match(paste(judgement, k), paste(mine$judgement, mine$k))]
 }
 
 # Of every method on every preparation in every repeat one fit.

@@ -20,9 +20,15 @@ do_pieces <- function(pieces, tables, record) {
       table <- tables(piece)
       held <- piece$table
     }
+    piece <- with_its_fits(piece)
     outcome <- do_piece(piece, table)
     record(list(piece), list(outcome))
   }
+}
+
+# A piece of work that needs what the store holds reads it just before it is done.
+with_its_fits <- function(piece) {
+  if (is.null(piece$read)) piece else c(piece[names(piece) != "read"], piece$read())
 }
 
 share_pieces <- function(pieces, sender, record, batch) {
@@ -36,7 +42,7 @@ share_pieces <- function(pieces, sender, record, batch) {
   repeat {
     while (length(running) < most && length(queue) > 0L) {
       size <- batch_size(queue, pace, most, batch)
-      running <- c(running, list(start_batch(queue[seq_len(size)], sender)))
+      running <- c(running, list(start_batch(lapply(queue[seq_len(size)], with_its_fits), sender)))
       queue <- queue[-seq_len(size)]
     }
     if (length(running) == 0L) break

@@ -32,9 +32,11 @@ preference <- function(index, k, value, error = rep(NA_real_, length(k)), asked 
 # of two and more were asked for; it gets no points.
 cast_ballots <- function(values, indices, weights, asked = unique(values$k)) {
   values$value[nzchar(values$reason)] <- NA_real_
+  # plain vectors: votes are counted for every table and repeat of a study
+  rows_of <- split(seq_along(values$index), values$index)
   ballots <- lapply(indices, function(judge) {
-    mine <- values[values$index == judge$key, ]
-    by_count <- function(field) vapply(split(mine[[field]], mine$k), middle_of, 0)
+    rows <- rows_of[[judge$key]]
+    by_count <- function(field) vapply(split(values[[field]][rows], values$k[rows]), middle_of, 0)
     middle <- by_count("value")
     k <- as.integer(names(middle))
     ranked <- preference(judge, k, middle, by_count("error"), k %in% c(1L, asked))
@@ -42,16 +44,17 @@ cast_ballots <- function(values, indices, weights, asked = unique(values$k)) {
     if (length(voted) == 0L) {
       return(NULL)
     }
-    value <- unname(middle[match(voted, k)])
-    tibble::tibble(index = judge$key, family = judge$family, weight = weights$index[[judge$key]], k = voted,
-                   rank = seq_along(voted), value = value, tied = ranked$tied,
-                   prefers_one = ranked$k[1L] == 1L)
+    vctrs::data_frame(index = judge$key, family = judge$family, weight = weights$index[[judge$key]], k = voted,
+                      rank = seq_along(voted), value = unname(middle[match(voted, k)]), tied = ranked$tied,
+                      prefers_one = ranked$k[1L] == 1L)
   })
   vctrs::vec_rbind(no_ballots(), !!!ballots)
 }
 
 middle_of <- function(values) {
-  if (sum(!is.na(values)) * 2 < length(values)) NA_real_ else stats::median(values, na.rm = TRUE)
+  if (length(values) == 1L) as.double(values)
+  else if (sum(!is.na(values)) * 2 < length(values)) NA_real_
+  else stats::median(values, na.rm = TRUE)
 }
 
 # Values of partitions that cover other shares of the rows do not compare: noise makes groups look better. Only density
@@ -85,10 +88,9 @@ rank_points <- function(rank, rule, depth) {
 family_points <- function(ballots, weights, rule, depth) {
   voting <- ballots[ballots$weight > 0, ]
   shares <- lapply(split(voting, factor(voting$family, unique(voting$family))), function(family) {
-    members <- unique(family[, c("index", "weight")])
-    share <- weights$family[[family$family[1L]]] / sum(members$weight)
+    share <- weights$family[[family$family[1L]]] / sum(family$weight[!duplicated(family$index)])
     points <- rowsum(family$weight * rank_points(family$rank, rule, depth) * share, family$k)
-    tibble::tibble(family = family$family[1L], k = as.integer(rownames(points)), points = points[, 1L])
+    vctrs::data_frame(family = family$family[1L], k = as.integer(rownames(points)), points = unname(points[, 1L]))
   })
   vctrs::vec_rbind(tibble::tibble(family = character(), k = integer(), points = numeric()), !!!shares)
 }

@@ -151,3 +151,24 @@ test_that("labels are kept to the letter, with noise and with many groups", {
     expect_identical(unpacked_labels(packed_labels(labels)), as.integer(labels))
   }
 })
+
+test_that("what is to be judged is read from the store when it comes to it, not held for the whole study", {
+  study <- quick_study()
+  plan <- plan_of(study)
+  store <- withr::local_tempfile(fileext = ".sqlite")
+  result <- fl_run(study, store)
+  opened <- connect_store(store, must_exist = TRUE)
+  withr::defer(disconnect_store(opened))
+  pieces <- judge_pieces(study, plan, plan$judgements, opened)
+  expect_length(pieces, nrow(plan$judgements))
+  expect_true(all(vapply(pieces, function(piece) is.null(piece$fits), NA)))
+  for (i in c(1, length(pieces))) {
+    full <- with_its_fits(pieces[[i]])
+    mine <- plan$cells[plan$cells$dataset == full$judgement$dataset & plan$cells$method == full$judgement$method &
+                         plan$cells$preparation == full$judgement$preparation &
+                         plan$cells$`repeat` == full$judgement$`repeat`, ]
+    expect_equal(vapply(full$fits, `[[`, "", "cell"), mine$cell)
+    expect_equal(full$cells$k, mine$k)
+    expect_true(all(nzchar(vapply(full$fits, `[[`, "", "labels"))))
+  }
+})
