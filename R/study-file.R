@@ -49,6 +49,9 @@ fl_study_file <- function(path) {
                        "agreements", "limits"), path, "the file")
   if (is.null(asked$datasets)) refuse_setup(path, "It names no datasets.", "As in: datasets: [water_samples]")
   check_words(asked$limits, c("seconds", "megabytes"), path, quoted("limits"))
+  if (!is.null(asked$study) && !rlang::is_string(asked$study)) refuse_setup(path, "\"study\" must be one name.")
+  if (!is.null(asked$methods) && length(asked$methods) == 0L) refuse_setup(path, "\"methods\" names none.",
+                                                                            "As in: methods: [kmeans]")
   parts <- list(
     datasets = lapply(listed_parts(asked$datasets, path, "datasets"), dataset_in_file, path = path),
     preparations = if (!is.null(asked$preparations)) {
@@ -80,7 +83,11 @@ listed_parts <- function(part, path, where) {
 
 dataset_in_file <- function(one, path) {
   if (rlang::is_string(one)) {
-    return(if (one %in% names(demo_tables)) one else beside(one, path))
+    if (one %in% names(demo_tables) || file.exists(beside(one, path))) {
+      return(if (one %in% names(demo_tables)) one else beside(one, path))
+    }
+    refuse_setup(path, paste0("The dataset ", quoted(one), " is no demo table, and no file beside it."),
+                 did_you_mean(one, names(demo_tables), "The demo tables are"))
   }
   words <- c("name", "file", "demo", "noise", setdiff(names(formals(fl_data)), c("table", "name")))
   check_words(one, words, path, paste("dataset", quoted(one$name %||% one$demo)))
@@ -119,12 +126,12 @@ methods_in_file <- function(methods, path) {
 }
 
 counts_in_file <- function(counts, path) {
-  if (is.numeric(counts)) {
-    return(counts)
-  }
-  counts_in(toString(counts)) %||%
+  read <- if (is.numeric(counts)) counts else counts_in(toString(counts))
+  if (is.null(read) || any(read < 1)) {
     refuse_setup(path, paste0("\"counts\" cannot be read: ", toString(counts), "."),
                  "As in: counts: 1-12, or counts: 2,4,8")
+  }
+  read
 }
 
 # 5, 2,3,5 or 1-10; NULL for anything else.
