@@ -8,7 +8,8 @@ ranks_in_rows <- function(scores) {
   ranked
 }
 
-# Friedman (1937) over tables, with ties; F as Iman & Davenport (1980). NA with fewer than two of either.
+# Friedman (1937) over tables, with ties; F as Iman & Davenport (1980). Of few tables F makes too much: their chance is
+# that of ranks dealt out anew within tables. NA with fewer than two of either.
 rank_test <- function(ranks) {
   n <- nrow(ranks)
   m <- ncol(ranks)
@@ -18,7 +19,23 @@ rank_test <- function(ranks) {
   spread <- sum((ranks - (m + 1) / 2)^2) / (n * (m - 1))
   statistic <- if (spread > 0) n^2 * sum((colMeans(ranks) - (m + 1) / 2)^2) / (n * spread) else 0
   f <- if (n * (m - 1) - statistic > 1e-12) (n - 1) * statistic / (n * (m - 1) - statistic) else Inf
-  list(statistic = statistic, f = f, p = stats::pf(f, m - 1, (m - 1) * (n - 1), lower.tail = FALSE))
+  p <- if (n <= few_tables) dealt_chance(ranks) else stats::pf(f, m - 1, (m - 1) * (n - 1), lower.tail = FALSE)
+  list(statistic = statistic, f = f, p = p)
+}
+
+few_tables <- 30L
+deals <- 9999L
+
+# How often mean ranks lie as far apart when the ranks of each table are dealt out anew.
+dealt_chance <- function(ranks) {
+  m <- ncol(ranks)
+  apart <- function(sums) rowSums((sums - nrow(ranks) * (m + 1) / 2)^2)
+  sums <- matrix(0, deals, m)
+  for (table in seq_len(nrow(ranks))) {
+    drawn <- order(rep(seq_len(deals), m), uniform_numbers(deals * m, table))
+    sums <- sums + matrix(ranks[table, (drawn - 1L) %/% deals + 1L], deals, byrow = TRUE)
+  }
+  (1 + sum(apart(sums) >= apart(rbind(colSums(ranks))) - 1e-9)) / (1 + deals)
 }
 
 # Mean ranks farther apart than this differ beyond chance: Nemenyi (1963).

@@ -109,7 +109,9 @@ standing_facts <- function(x) {
   c(
     if (n > 1L && length(everywhere) == m) "All are equally good on every table."
     else if (n > 1L && length(everywhere) > 0L) {
-      paste0(listed(everywhere), if (length(everywhere) == 1L) " is" else " are", " best on every table.")
+      shared <- sum(lengths(winners) > length(everywhere))
+      paste0(listed(everywhere), if (length(everywhere) == 1L) " is" else " are", " best on every table",
+             if (shared > 0L) paste0(", on ", spelt(shared), " no better than another"), ".")
     } else if (n > 1L) {
       first <- vapply(winners, listed, "")
       won <- split(names(first), factor(first, unique(first)))

@@ -17,13 +17,14 @@
 #' @return An object of class `fl_standings`. Fields: `scores` (a row a table and contestant: `dataset`, `contestant`,
 #'   `value`, `low` and `high` over the repeats, `k`, `stability` (mean adjusted Rand index between the repeats),
 #'   `seconds` (of one fit), `failed`, `fits`), `ranks` (a row a contestant: `rank`, its mean over the tables, `low` and
-#'   `high` over the repeats, `wins`, `value`, `seconds`, `failed`), `test` (Friedman's, with the F of Iman and
-#'   Davenport), `difference` (the critical one of mean ranks), `pairs` (Wilcoxon's signed ranks, adjusted after Holm).
+#'   `high` over the repeats, `wins`, `value`, `seconds`, `failed`), `test` (Friedman's: `statistic`, `f` and `p`),
+#'   `difference` (the critical one of mean ranks), `pairs` (Wilcoxon's signed ranks, adjusted after Holm).
 #'   `as.data.frame()` gives the scores.
-#' @details Ranks are compared by Friedman's test and Nemenyi's critical difference (Demsar 2006). Whether two
-#'   contestants differ by mean ranks depends on who else takes part, so `pairs` compares each two by themselves
-#'   (Benavoli et al. 2016). With fewer than six tables no two can differ at the level of 5 %, whatever happens, and
-#'   this is said. A contestant without a result on a table is last there.
+#' @details Ranks are compared by Friedman's test and Nemenyi's critical difference (Demsar 2006). Up to 30 tables the
+#'   chance is that of 9,999 ways to deal out the ranks anew within tables; the F of Iman and Davenport, which is used
+#'   above, makes too much of few tables. Whether two contestants differ by mean ranks depends on who else takes part,
+#'   so `pairs` compares each two by themselves (Benavoli et al. 2016). With fewer than six tables no two can differ at
+#'   the level of 5 %, whatever happens, and this is said. A contestant without a result on a table is last there.
 #' @section Errors: `fjordline_error_argument` for a measure the study does not have, or when no table can be scored.
 #' @references
 #' Demsar, J. (2006). Statistical comparisons of classifiers over multiple data sets. Journal of Machine Learning

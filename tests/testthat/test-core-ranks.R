@@ -12,10 +12,25 @@ test_that("Friedman's test is R's own, with ties, and F is that of Iman and Dave
     ours <- rank_test(ranks_in_rows(scores))
     expect_equal(ours$statistic, unname(stats::friedman.test(scores)$statistic))
     expect_equal(ours$f, 9 * ours$statistic / (10 * 3 - ours$statistic))
-    expect_equal(ours$p, 1 - stats::pf(ours$f, 3, 27))
+    expect_equal(ours$p, 1 - stats::pf(ours$f, 3, 27), tolerance = 0.1)
   }
+  many <- rank_test(ranks_in_rows(matrix(stats::rnorm(160), 40)))
+  expect_equal(many$p, 1 - stats::pf(many$f, 3, 117))
   expect_equal(rank_test(matrix(2, 5, 3))$statistic, 0)
   expect_true(is.na(rank_test(matrix(1:3, 1))$p))
+})
+
+test_that("with few tables the chance is that of all ways to deal out the ranks, ties included", {
+  orders <- as.matrix(expand.grid(1:3, 1:3, 1:3))
+  orders <- orders[apply(orders, 1, function(o) length(unique(o)) == 3), ]
+  for (ranks in list(rbind(c(1.5, 1.5, 3), c(1.5, 1.5, 3), c(1, 2, 3)), rbind(1:3, 1:3, c(1, 3, 2)), rbind(1:3, 3:1, c(2, 1, 3)))) {
+    ways <- expand.grid(1:6, 1:6, 1:6)
+    apart <- function(sums) sum((sums - 6)^2)
+    all <- apply(ways, 1, function(w) apart(ranks[1, orders[w[1], ]] + ranks[2, orders[w[2], ]] + ranks[3, orders[w[3], ]]))
+    exact <- mean(all >= apart(colSums(ranks)) - 1e-9)
+    expect_equal(rank_test(ranks)$p, exact, tolerance = 4 * sqrt((1 - exact) / exact / 9999) + 1e-3)
+  }
+  expect_equal(rank_test(ranks), rank_test(ranks))
 })
 
 test_that("the critical difference is the published one: 1.25 for four over fourteen tables (Demsar 2006)", {
