@@ -300,7 +300,7 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' `partition$model$tried` has a row a model: `structure`, `tails`, `k`, `log_likelihood`, `parameters`, `bic`, `icl`,
 #' `aic` (lower is better), `rounds`, `converged` and the `reason` why one is not eligible. Structures that are the same
 #' for the table (one component, one column) are fitted once. `partition$model$trace` is the log-likelihood before each
-#' round; it never falls.
+#' round; it never falls, but where a component that collapses is held (see below).
 #'
 #' EM finds the nearest optimum, which often is not the best. It is begun from ward trees and k-means of the rows, and
 #' of the rows with all directions brought to one spread, and from seeded starts: short runs first, of which the best go
