@@ -83,8 +83,9 @@ listed_parts <- function(part, path, where) {
 
 dataset_in_file <- function(one, path) {
   if (rlang::is_string(one)) {
-    if (one %in% names(demo_tables) || file.exists(beside(one, path))) {
-      return(if (one %in% names(demo_tables)) one else beside(one, path))
+    here <- if (one %in% names(demo_tables)) one else beside(one, path)
+    if (here %in% names(demo_tables) || file.exists(here)) {
+      return(here)
     }
     refuse_setup(path, paste0("The dataset ", quoted(one), " is no demo table, and no file beside it."),
                  did_you_mean(one, names(demo_tables), "The demo tables are"))

@@ -1,6 +1,6 @@
 // Mixtures of Gaussian or t components, fitted by EM in log space: Dempster, Laird & Rubin (1977); t components after
-// Peel & McLachlan (2000), doi:10.1023/A:1008981510081. Long runs leap ahead along the way they go: Varadhan & Roland (2008),
-// doi:10.1111/j.1467-9469.2007.00585.x
+// Peel & McLachlan (2000), doi:10.1023/A:1008981510081. Long runs leap ahead along the way they go: Varadhan & Roland
+// (2008), doi:10.1111/j.1467-9469.2007.00585.x
 #ifndef FJORDLINE_MIXTURE_H
 #define FJORDLINE_MIXTURE_H
 
@@ -86,7 +86,7 @@ class Em {
   const BlockTable& rows_;
   EmSettings settings_;
   Watch& watch_;
-  std::vector<double> variance_;  // of the columns
+  std::vector<double> variance_;    // of the columns
   mutable std::vector<Room> room_;  // of each stretch of rows, kept from round to round
 };
 
