@@ -93,8 +93,12 @@ mixture_place_kernel <- function(x, share, mean, covariance, code, freedom, thre
     .Call(`_fjordline_mixture_place_kernel`, x, share, mean, covariance, code, freedom, threads)
 }
 
-neighbours_kernel <- function(x, count) {
-    .Call(`_fjordline_neighbours_kernel`, x, count)
+neighbours_kernel <- function(x, count, threads) {
+    .Call(`_fjordline_neighbours_kernel`, x, count, threads)
+}
+
+neighbour_distance_kernel <- function(x, count, threads) {
+    .Call(`_fjordline_neighbour_distance_kernel`, x, count, threads)
 }
 
 pair_sums_kernel <- function(x, groups, counts, metric, threads) {

@@ -4,8 +4,9 @@ verb_study <- function() {
     options = list(
       option("store", "where finished fits are kept (default: the study's name, .sqlite)"),
       option("plan", "show what would run and about how long, and run nothing", flag = TRUE),
+      option("retry", "try fits again that failed or were too slow or too large", flag = TRUE),
       option("workers", "processes to share the fits (default: one a processor core)"),
-      option("at", "which fit stands for a method: known, vote or best", "known"),
+      option("at", "which fit stands for a method: known, vote or best (default: the first there is)"),
       option("by", "measure of agreement, or index, that ranks the methods"),
       option("report", "report (.html, .md, .docx)"),
       option("export", paste("file for a table with a row a fit", table_endings))
@@ -17,8 +18,8 @@ verb_study <- function() {
         return(show_plan(study, options))
       }
       store <- options$store %||% paste0(gsub("[^A-Za-z0-9._-]+", "-", study$name), ".sqlite")
-      result <- with_workers(options, fl_run(study, store))
-      standings <- if (!is.null(options$by) || has_truth(study)) fl_standings(result, options$by, options$at)
+      result <- with_workers(options, fl_run(study, store, retry = options$retry))
+      standings <- if (!is.null(options$by) || has_scores(result)) fl_standings(result, options$by, options$at)
       if (options$json) {
         record <- if (nrow(result$picks) > 0L && has_truth(study)) fl_track_record(result)
         cat_json(list(facts = I(fl_facts(result)), cells = as.data.frame(result), standings = standings$scores,

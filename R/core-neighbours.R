@@ -1,16 +1,13 @@
 # How far a row lies from the rest, by its nearest other rows. Scores of all rows; larger means further apart.
 
 # Distance to the count-th nearest other row (Ramaswamy, Rastogi & Shim 2000).
-neighbour_distance <- function(x, count) {
-  near <- neighbours_kernel(x, count)
-  near$distance[nrow(near$distance), ]
-}
+neighbour_distance <- function(x, count) neighbour_distance_kernel(x, as.integer(count), thread_count())
 
 # Local outlier factor (Breunig, Kriegel, Ng & Sander 2000): the density around a row's neighbours over its own. About
 # 1 inside a group, whatever its density. A neighbourhood is the `count` nearest rows; ties at its edge go to the lower
 # row number. Among duplicates densities are endless: their ratio is 1.
 density_ratio <- function(x, count) {
-  near <- neighbours_kernel(x, count)
+  near <- neighbours_kernel(x, count, thread_count())
   edge <- near$distance[nrow(near$distance), ]
   reach <- matrix(pmax(near$distance, edge[near$row]), nrow = nrow(near$row))
   density <- 1 / colMeans(reach)

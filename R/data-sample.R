@@ -36,8 +36,8 @@ fl_sample <- function(source, rows = 50000, seed = 1, query = NULL, columns = NU
   name <- check_text(name %||% if (rlang::is_string(source)) file_stem(source) else origin, "name")
   how <- list(query = query, columns = columns, reading = reading, blanks = blanks)
   parquet <- rlang::is_string(source) && grepl("[.]parquet$", source, ignore.case = TRUE)
-  taken <- if (parquet) sample_parquet(check_file(source, "source"), rows, seed)
-  else sample_chunks(source, how, rows, seed, chunk_rows)
+  if (parquet) check_file(source, "source")
+  taken <- if (parquet) sample_parquet(source, rows, seed) else sample_chunks(source, how, rows, seed, chunk_rows)
   if (is.null(taken)) fl_abort("table", paste0(name, " has no rows to group."))
   data <- fl_data(taken$table, name = name, columns = columns, blanks = present_blanks(taken$table, blanks), ...)
   data$file <- if (rlang::is_string(source)) source

@@ -12,7 +12,7 @@ method_hdbscan <- function() {
     },
     shape = "groups of any shape, each of its own density, with noise between",
     needs = "numbers in like units; finds the count itself",
-    cost = "time n^2 d; memory: the table twice",
+    cost = "time n log n in few columns, n^2 d in many; memory: the table three times",
     minimises = "W",
     source = "Campello, Moulavi & Sander 2013", free_count = TRUE, grid = hdbscan_grid,
     parameter = "min_size", by_rows = TRUE, guards = TRUE,
@@ -49,19 +49,12 @@ run_hdbscan <- function(x, k, settings, seed) {
   )
 }
 
-# The number of the group each selected branch became; NA for the others.
+# The number of the group each selected branch became; NA for the others. Parents stand before their children.
 selected_groups <- function(branches, last, group) {
-  out <- rep(NA_integer_, nrow(branches))
-  for (at in which(branches$selected)) {
-    below <- at
-    repeat {
-      more <- union(below, which(branches$parent %in% below))
-      if (length(more) == length(below)) break
-      below <- more
-    }
-    out[at] <- group[last %in% below][1L]
-  }
-  out
+  under <- ifelse(branches$selected, seq_len(nrow(branches)), NA_integer_)
+  for (at in which(branches$parent > 0L & !branches$selected)) under[at] <- under[branches$parent[at]]
+  out <- group[match(seq_len(nrow(branches)), under[last])]
+  ifelse(branches$selected, out, NA_integer_)
 }
 
 # Minimum sizes that are tried where none is given.

@@ -10,7 +10,8 @@ method_linkage <- function() {
     check = check_linkage,
     shape = "by join: ward round groups of like size, complete compact ones, single chains, average between",
     needs = "numbers, or a dissimilarity of all pairs; k, or a height to cut at",
-    cost = "time n^2 d; memory: ward, centroid, median, single the table once more, the others all distances",
+    cost = paste("time n^2 d, single n log n in few columns; memory: ward, centroid, median, single the table once",
+                 "more, the others all distances"),
     minimises = "W",
     source = "Ward 1963; Lance & Williams 1967; Sneath & Sokal 1973",
     when = "the whole tree from single rows to one group is wanted, or dissimilarities are all there is"

@@ -9,7 +9,7 @@ format.fl_study <- function(x, ...) {
 #' @export
 format.fl_run <- function(x, standings = NULL, ...) {
   facts <- fl_facts(x)
-  scored <- any(!is.na(unlist(known_counts(x$study)))) && nrow(x$agreements) > 0L
+  scored <- has_scores(x)
   standings <- standings %||% if (scored) fl_standings(x)
   record <- if (scored && nrow(x$picks) > 0L) fl_track_record(x)
   c(facts[1L], sentence_lines(facts[-1L]),
@@ -18,7 +18,8 @@ format.fl_run <- function(x, standings = NULL, ...) {
     if (!is.null(record)) sentence_lines(paste0("Who found the known count? ", record_said(record))),
     sentence_lines(store_said(x)),
     next_line(if (scored) c("fl_standings(result)", if (!is.null(record)) "fl_track_record(result)"),
-              "fl_open(result, dataset)"))
+              "fl_open(result, dataset)",
+              if (any(x$cells$status %in% c("slow", "large"))) "fl_run(study, store, retry = TRUE)"))
 }
 
 standing_question <- function(x) {
@@ -41,11 +42,13 @@ record_said <- function(record) {
     who <- if (row$voter == "vote") paste("the vote of", row$method) else paste(row$voter, "of", row$method)
     paste(who, "in", percent(row$found))
   }
+  each <- function(rows) vapply(seq_len(nrow(rows)), function(i) say(rows[i, ]), "")
   votes <- rows[rows$voter == "vote", ]
+  right <- votes[votes$found > 0, ]
+  silent <- if (nrow(right) == 0L) "no vote on any" else if (nrow(right) < nrow(votes)) "no other vote on any"
   others <- utils::head(rows[rows$voter != "vote", ], 3L)
-  paste0("On ", counted(tables, "table"), " ", paste(vapply(seq_len(nrow(votes)), function(i) say(votes[i, ]), ""),
-                                                     collapse = "; "), ". Of the indices ",
-         paste(vapply(seq_len(nrow(others)), function(i) say(others[i, ]), ""), collapse = "; "), ".")
+  paste0("On ", counted(tables, "table"), " ", paste(c(each(right), silent), collapse = "; "), ". Of the indices ",
+         paste(each(others), collapse = "; "), ".")
 }
 
 # Contestants in rows, tables in columns, the best of each marked.

@@ -2,8 +2,8 @@
 
 study_parts <- function(x) {
   study <- x$study
-  labelled <- has_truth(study) && nrow(x$agreements) > 0L
-  standings <- tryCatch(fl_standings(x, if (!labelled) names(study$indices)[1L], if (labelled) "known" else "vote"),
+  labelled <- has_scores(x)
+  standings <- tryCatch(fl_standings(x, if (!labelled) names(study$indices)[1L]),
                         fjordline_error_argument = function(e) NULL)
   record <- if (labelled && nrow(x$picks) > 0L) fl_track_record(x)
   maps <- choice_maps(x)

@@ -5,7 +5,8 @@
 #' Looks for the tables of a study that resemble a new one, and says which method, and which index, did best there; and
 #' how far such advice is to be trusted, by giving it for each table of the study from the others.
 #'
-#' @param ready The table, from [fl_prepare()]. Its classes, if it has any, are not looked at.
+#' @param ready The table, from [fl_prepare()]. Its classes, if it has any, are not looked at; where the study holds
+#'   this very table, what was found on it is left out.
 #' @param result From [fl_run()], over tables with known classes.
 #' @param by The measure of agreement that counts; left out, the first of the study.
 #' @param at Which fit stands for a method, see [fl_standings()]: by default the one at the count of its own vote, since
@@ -20,6 +21,7 @@
 #'   * `likeness`: a row a table and preparation of the study: `dataset`, `preparation`, `distance` (0: the same in all
 #'     traits; 1: as far as any two), `weight` (they add up to one), `most_unlike`, the trait that differs most;
 #'   * `traits`: of the new table and of those of the study;
+#'   * `itself`: the name under which the study holds this very table and leaves it out, or nothing;
 #'   * `trial`: a row a table of the study, advised on by the others: `dataset`, `advised`, `best`, `lost` (agreement
 #'     given up), `lost_plain` (the same by the method that is best over the other tables alike).
 #'
@@ -29,7 +31,7 @@
 #'   how far the rows part: the dip and the runt statistics of [fl_structure()], without their size. Each trait is
 #'   divided by its range; the distance is the mean difference. A table weighs exp(-distance/h), h the median distance
 #'   between tables of the study.
-#' @section Errors: `fjordline_error_argument` when the study has fewer than three tables with known classes.
+#' @section Errors: `fjordline_error_argument` when the study has fewer than three other tables with known classes.
 #' @examples
 #' study <- fl_study(c("water_samples", "icequakes", "seal_haulouts"), c("kmeans", "linkage"), k = 2:6,
 #'                   indices = "fast")
@@ -47,10 +49,12 @@ fl_advise <- function(ready, result, by = NULL, at = "vote") {
   }
   sign <- if (by %in% lower_is_better) -1 else 1
   chosen <- chosen_fits(result, measured_fits(result, by), at, sign < 0)
+  itself <- same_tables(ready$data, result$study)
+  chosen <- chosen[!chosen$dataset %in% itself, ]
   sets <- unique(chosen[c("dataset", "preparation")])
   if (length(unique(sets$dataset)) < 3L) {
     fl_abort("argument", "Advice needs a study of three tables or more with known classes.",
-             found = paste0("It has ", length(unique(sets$dataset)), "."))
+             found = paste0("It has ", length(unique(sets$dataset)), if (length(itself) > 0L) " besides this one", "."))
   }
   traits <- do.call(rbind, c(list(table_traits(ready)), lapply(seq_len(nrow(sets)), function(i) {
     table_traits(result$study$ready[[sets$dataset[i]]][[sets$preparation[i]]])
@@ -68,9 +72,19 @@ fl_advise <- function(ready, result, by = NULL, at = "vote") {
          traits = tibble::tibble(dataset = c(ready$data$name, sets$dataset),
                                  preparation = c(ready$name, sets$preparation), tibble::as_tibble(traits)),
          structure = fl_structure(ready), trial = advice_trial(sets$dataset, scores, apart$distances[-1L, -1L], sign),
-         by = by, at = at, name = ready$data$name, result = result),
+         by = by, at = at, name = ready$data$name, itself = itself, result = result),
     class = "fl_advice"
   )
+}
+
+# The datasets of a study that hold the same rows of the same columns.
+same_tables <- function(data, study) {
+  same <- vapply(study$ready, function(prepared) {
+    table <- prepared[[1L]]$data$table
+    features <- with(data$roles, column[role == "feature"])
+    all(features %in% names(table)) && identical(as.list(data$table[features]), as.list(table[features]))
+  }, NA)
+  names(study$ready)[same]
 }
 
 # What can be seen of prepared rows without classes.
@@ -199,6 +213,10 @@ fl_facts.fl_advice <- function(x) {
     } else {
       paste0("For ", x$name, " take ", first$method, ": on tables like it, mean ", measure_said(x$by), " ",
              fixed2(first$score), " (", fixed2(first$low), " to ", fixed2(first$high), ").")
+    },
+    if (length(x$itself) > 0L) {
+      paste0("The study holds this table", if (!identical(x$itself, x$name)) paste0(", as ", listed(x$itself)),
+             "; what was found on it is left out.")
     },
     if (length(x$alike) > 0L) paste0("By chance as good could be ", listed(x$alike), "."),
     paste0("Most like it is ", near$dataset[1L], if (nrow(near) > 1L) paste0(", then ", near$dataset[2L]),

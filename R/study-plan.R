@@ -69,6 +69,8 @@ noise_class <- function(study, dataset) if (dataset %in% names(study$noise)) stu
 
 has_truth <- function(study) any(!is.na(unlist(known_counts(study))))
 
+has_scores <- function(result) has_truth(result$study) && nrow(result$agreements) > 0L
+
 # Names may hold any letter: in quotes they stay apart.
 coordinates <- function(...) {
   parts <- lapply(list(...), function(part) {

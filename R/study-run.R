@@ -12,6 +12,8 @@
 #' @param only_open `TRUE`: nothing is fitted; what the store holds is opened.
 #' @param batch Seconds of work that a worker gets at once. What is finished comes back when a batch ends, so a killed
 #'   run loses no more. Where handing over is slow, as in a queue, give more: 300, say.
+#' @param retry `TRUE`: fits that failed before, or were too slow or too large, are tried again, under the limits that
+#'   the study has now, and what they take part in is judged anew.
 #' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
 #'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out),
 #'   `objective`, `covered`), `agreements`, `values`, `picks` (the count each index
@@ -25,7 +27,7 @@
 #' @section The store: the file belongs to one study. Methods, counts, repeats and datasets may be added, and then
 #'   only what is new is fitted; another table under the same name is refused, and so are other settings under a
 #'   method's name. Two runs at once do no harm: what both finish is kept once. What failed or was too slow stays
-#'   recorded as that.
+#'   recorded as that, until `retry = TRUE`.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
 #'   locked, full, read-only or no store at all; `_worker` when workers cannot work: this package is missing there, or
 #'   of another version.
@@ -36,7 +38,7 @@
 #' result <- fl_run(study)
 #' result
 #' @export
-fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3) {
+fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3, retry = FALSE) {
   started <- proc.time()[["elapsed"]]
   if (rlang::is_string(study) && grepl("[.]ya?ml$", study)) study <- fl_study_file(study)
   if (rlang::is_string(study)) {
@@ -46,10 +48,12 @@ fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3) {
   check_made_by(study, "fl_study", "study")
   check_flag(only_open, "only_open")
   check_number(batch, "batch", least = 0.1)
+  check_flag(retry, "retry")
   store <- store %||% tempfile("fjordline-study-", fileext = ".sqlite")
   opened <- open_store(store, study)
   on.exit(disconnect_store(opened))
   plan <- plan_of(study)
+  if (retry && !only_open) forget_unfinished(opened)
   if (!only_open) finish_plan(study, plan, opened, batch)
   result <- read_result(study, plan, opened, store)
   result$elapsed <- proc.time()[["elapsed"]] - started

@@ -10,7 +10,7 @@
 #' @param at Which fit stands for a method on a table. `"known"`: the one with as many groups as there are classes; of
 #'   methods that find the count, the one they come to by themselves. `"vote"`: the count of the method's own vote,
 #'   whatever its verdict. `"best"`: the count with the best value, which nobody could know: what the method could
-#'   reach.
+#'   reach. Left out, the first of these that any table has a fit for.
 #' @param of What competes: `"method"` (means over the preparations), `"preparation"` (means over the methods) or
 #'   `"both"`.
 #' @param level Level of the tests.
@@ -41,20 +41,19 @@
 #' fl_standings(result)
 #' fl_standings(result, at = "vote")
 #' @export
-fl_standings <- function(result, by = NULL, at = "known", of = "method", level = 0.05) {
+fl_standings <- function(result, by = NULL, at = NULL, of = "method", level = 0.05) {
   check_made_by(result, "fl_run", "result")
   by <- check_choice(by %||% c(result$study$agreements, names(result$study$indices))[1L],
                      c(result$study$agreements, names(result$study$indices)), "by")
-  check_choice(at, c("known", "vote", "best"), "at")
+  at <- if (is.null(at)) names(at_said) else check_choice(at, names(at_said), "at")
   check_choice(of, c("method", "preparation", "both"), "of")
   check_number(level, "level", least = 1e-4, most = 0.5)
   values <- measured_fits(result, by)
-  chosen <- chosen_fits(result, values, at, lower_wins(result, by))
-  if (nrow(chosen) == 0L) {
-    fl_abort("argument", paste0("No table can be scored by ", by, " at ", quoted(at), "."),
-             found = if (by %in% result$study$agreements) "No table of the study has known classes.",
-             advice = paste0("The indices of the study are ", listed(names(result$study$indices)), "."))
+  for (at in at) {
+    chosen <- chosen_fits(result, values, at, lower_wins(result, by))
+    if (nrow(chosen) > 0L) break
   }
+  if (nrow(chosen) == 0L) refuse_standings(result, by, at)
   named <- function(part) switch(of, method = part$method, preparation = part$preparation,
                                  both = paste0(part$method, ", ", part$preparation))
   chosen$contestant <- named(chosen)
@@ -79,6 +78,19 @@ fl_standings <- function(result, by = NULL, at = "known", of = "method", level =
          failed = result$cells[result$cells$asked & !result$cells$status %in% c("done", "open"), ],
          open = sum(result$cells$status == "open"), result = result),
     class = "fl_standings"
+  )
+}
+
+refuse_standings <- function(result, by, at) {
+  known <- Filter(Negate(is.na), unlist(known_counts(result$study)))
+  indices <- names(result$study$indices)
+  fl_abort(
+    "argument", paste0("No table can be scored by ", by, " ", at_said[[at]], "."),
+    found = if (!by %in% result$study$agreements) NULL
+    else if (length(known) == 0L) "No table of the study has known classes."
+    else paste0("There is no such fit on ", listed(paste0(names(known), " (", known, " classes)")), "."),
+    advice = if (length(known) > 0L) "Try another `at`, or add the count to the study's counts."
+    else if (length(indices) > 0L) paste0("The indices of the study are ", listed(indices), ".")
   )
 }
 

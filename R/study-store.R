@@ -217,6 +217,27 @@ write_pieces <- function(opened, pieces) {
   }))
 }
 
+# What did not come to a good end is to be done again, and so is whatever was judged with it.
+forget_unfinished <- function(opened) {
+  con <- opened$con
+  of <- function(rows, fields) do.call(paste, c(rows[fields], sep = "\r"))
+  in_store(opened, as_one(con, {
+    fits <- DBI::dbGetQuery(con, "SELECT dataset, preparation, method, turn FROM fl_cells WHERE status <> 'done'")
+    gates <- DBI::dbGetQuery(con, "SELECT dataset, preparation FROM fl_gates WHERE status <> 'done'")
+    judged <- DBI::dbGetQuery(con, "SELECT judgement, dataset, preparation, method, turn, status FROM fl_judgements")
+    where <- c("dataset", "preparation")
+    again <- judged$status != "done" | of(judged, where) %in% of(gates, where) |
+      of(judged, c(where, "method", "turn")) %in% of(fits, c(where, "method", "turn")) |
+      judged$method == both_said & of(judged, c(where, "turn")) %in% of(fits, c(where, "turn"))
+    for (some in split(literal(judged$judgement[again]), ceiling(seq_len(sum(again)) / 500))) {
+      for (table in c("fl_values", "fl_picks", "fl_judgements")) {
+        DBI::dbExecute(con, paste0("DELETE FROM ", table, " WHERE judgement IN (", paste(some, collapse = ", "), ")"))
+      }
+    }
+    for (table in c("fl_cells", "fl_gates")) DBI::dbExecute(con, paste("DELETE FROM", table, "WHERE status <> 'done'"))
+  }))
+}
+
 # Columns of several pieces as one.
 in_one <- function(parts) {
   parts <- Filter(Negate(is.null), parts)

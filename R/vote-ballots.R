@@ -48,7 +48,7 @@ cast_ballots <- function(values, indices, weights, asked = unique(values$k)) {
                       rank = seq_along(voted), value = unname(middle[match(voted, k)]), tied = ranked$tied,
                       prefers_one = ranked$k[1L] == 1L)
   })
-  vctrs::vec_rbind(no_ballots(), !!!ballots)
+  vctrs::vec_rbind(no_ballots(), !!!unname(ballots))
 }
 
 middle_of <- function(values) {
@@ -92,7 +92,7 @@ family_points <- function(ballots, weights, rule, depth) {
     points <- rowsum(family$weight * rank_points(family$rank, rule, depth) * share, family$k)
     vctrs::data_frame(family = family$family[1L], k = as.integer(rownames(points)), points = unname(points[, 1L]))
   })
-  vctrs::vec_rbind(tibble::tibble(family = character(), k = integer(), points = numeric()), !!!shares)
+  vctrs::vec_rbind(tibble::tibble(family = character(), k = integer(), points = numeric()), !!!unname(shares))
 }
 
 # Totals by count, most points first; equal totals go to the smaller count.

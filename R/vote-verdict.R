@@ -20,15 +20,15 @@ verdict_rates <- list(
 # BIC alone the least lead, for the word.
 mixture_rates <- list(
   few = list(from = c(clear = 0.10, weak = 0.05),
-             right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "2 of 3")),
+             right = c(clear = "49 of 50", weak = "4 of 5", `no clear count` = "3 of 5")),
   beside = list(from = c(clear = 0.15, weak = 0.05),
-                right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "4 of 7")),
+                right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "3 of 5")),
   `few, fast` = list(from = c(clear = 0.10, weak = 0.05),
-                     right = c(clear = "49 of 50", weak = "2 of 3", `no clear count` = "1 of 2")),
+                     right = c(clear = "49 of 50", weak = "2 of 3", `no clear count` = "4 of 7")),
   `beside, fast` = list(from = c(clear = 0.15, weak = 0.05),
                         right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "3 of 5")),
   alone = list(from = c(clear = 5, weak = 0),
-               right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "2 of 3")),
+               right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "5 of 6")),
   `only, few` = list(from = c(clear = 10, weak = -Inf), right = c(clear = "49 of 50", weak = "4 of 5")),
   only = list(from = c(clear = 5, weak = 0),
               right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "5 of 9"))

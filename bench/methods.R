@@ -75,19 +75,27 @@ line(paste("average,", size), paste0(round(average, 2), " s"),
      sprintf("compute, read once a pass %.1f s: %.1f times", base, average / base), "4 times")
 line(paste("complete,", size), paste0(round(complete, 2), " s"), sprintf("%.1f times", complete / base), "4 times")
 
-# --- dbscan
+# --- density, and single linkage, in two columns
 
 sizes <- if (quick) c(50000, 100000) else c(125000, 250000, 500000, 1000000)
-seconds <- vapply(sizes, function(n) {
+spots <- function(n) {
   set.seed(3)
-  x <- rbind(matrix(rnorm(1.6 * n, sd = 0.1), ncol = 2) + matrix(sample(0:9, 1.6 * n, TRUE), ncol = 2),
-             matrix(runif(0.4 * n, -1, 10), ncol = 2))
-  radius <- 0.03 * sqrt(1e6 / n)  # as many rows within it at every size
-  took(kernel("dbscan_kernel")(x, radius, 10L, 2L))
-}, 0)
-slope <- stats::coef(stats::lm(log(seconds) ~ log(sizes)))[[2]]
-line(paste0("dbscan, ", format(max(sizes), big.mark = ",", scientific = FALSE), " x 2"),
-     paste0(round(max(seconds), 1), " s"), sprintf("time grows as n^%.2f", slope), "15 s, about 1")
+  rbind(matrix(rnorm(1.6 * n, sd = 0.1), ncol = 2) + matrix(sample(0:9, 1.6 * n, TRUE), ncol = 2),
+        matrix(runif(0.4 * n, -1, 10), ncol = 2))
+}
+growth <- function(name, wanted, run) {
+  seconds <- vapply(sizes, function(n) {
+    x <- spots(n)
+    took(run(x, n))
+  }, 0)
+  slope <- stats::coef(stats::lm(log(seconds) ~ log(sizes)))[[2]]
+  line(paste0(name, ", ", format(max(sizes), big.mark = ",", scientific = FALSE), " x 2"),
+       paste0(round(max(seconds), 1), " s"), sprintf("time grows as n^%.2f", slope), wanted)
+}
+# as many rows within the radius at every size
+growth("dbscan", "15 s, about 1", function(x, n) kernel("dbscan_kernel")(x, 0.03 * sqrt(1e6 / n), 10L, 2L))
+growth("hdbscan", "", function(x, n) kernel("hdbscan_kernel")(x, kernel("core_distance")(x, 10L), 100L, 2L))
+growth("single linkage", "", function(x, n) kernel("linkage_kernel")(x, FALSE, "euclidean", "single", TRUE, 2L))
 
 # --- is a structure given back?
 

@@ -26,8 +26,6 @@ next_month$salinity[5] <- 60
 save(autoplot(fl_place(groups, next_month)), file.path(folder, "placed.png"))
 
 samples <- fl_demo("water_samples")
-save(autoplot(samples, view = "pairs"), file.path(folder, "look-pairs.png"))
-
 save(autoplot(groups, "density"), file.path(folder, "density.png"))
 of_two <- c("diagonal/volume+shape", "general/volume+shape+orientation")
 study <- fl_study(c("water_samples", "icequakes", "seal_haulouts", "mooring_casts"),
@@ -43,11 +41,13 @@ save(autoplot(fl_choices(several, k = 4:6)), file.path(folder, "choices.png"))
 
 browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
 browser <- browser[nzchar(browser)]
-if (length(browser) > 0L) {
-  report <- tempfile(fileext = ".html")
-  fl_report(groups, report)
+photograph <- function(page, picture) {
   system2(browser[1L], c("--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--window-size=1280,800",
                          paste0("--user-data-dir=", tempfile("profile")), "--virtual-time-budget=8000",
-                         paste0("--screenshot=", normalizePath(folder), "/report.png"), paste0("file://", report)),
+                         paste0("--screenshot=", normalizePath(folder), "/", picture), paste0("file://", page)),
           stdout = FALSE, stderr = FALSE)
+}
+if (length(browser) > 0L) {
+  photograph(fl_report(groups, tempfile(fileext = ".html")), "report.png")
+  photograph(fl_report(result, tempfile(fileext = ".html")), "study-report.png")
 }

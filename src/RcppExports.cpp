@@ -308,13 +308,26 @@ BEGIN_RCPP
 END_RCPP
 }
 // neighbours_kernel
-Rcpp::List neighbours_kernel(Rcpp::NumericMatrix x, int count);
-RcppExport SEXP _fjordline_neighbours_kernel(SEXP xSEXP, SEXP countSEXP) {
+Rcpp::List neighbours_kernel(Rcpp::NumericMatrix x, int count, int threads);
+RcppExport SEXP _fjordline_neighbours_kernel(SEXP xSEXP, SEXP countSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
     Rcpp::traits::input_parameter< int >::type count(countSEXP);
-    rcpp_result_gen = Rcpp::wrap(neighbours_kernel(x, count));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(neighbours_kernel(x, count, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// neighbour_distance_kernel
+Rcpp::NumericVector neighbour_distance_kernel(Rcpp::NumericMatrix x, int count, int threads);
+RcppExport SEXP _fjordline_neighbour_distance_kernel(SEXP xSEXP, SEXP countSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(neighbour_distance_kernel(x, count, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -465,7 +478,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
     {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 5},
     {"_fjordline_mixture_place_kernel", (DL_FUNC) &_fjordline_mixture_place_kernel, 7},
-    {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 2},
+    {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 3},
+    {"_fjordline_neighbour_distance_kernel", (DL_FUNC) &_fjordline_neighbour_distance_kernel, 3},
     {"_fjordline_pair_sums_kernel", (DL_FUNC) &_fjordline_pair_sums_kernel, 5},
     {"_fjordline_pair_ends_kernel", (DL_FUNC) &_fjordline_pair_ends_kernel, 5},
     {"_fjordline_pair_order_kernel", (DL_FUNC) &_fjordline_pair_order_kernel, 5},

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <numeric>
-#include <utility>
 
 namespace fjordline {
 namespace {
@@ -39,12 +38,18 @@ int BoxTree::build(const TableView& x, std::size_t from, std::size_t to) {
       widest = j;
     }
   }
-  if (to - from <= kLeaf || !(width > 0.0)) return at;
-  const std::size_t middle = from + (to - from) / 2;
+  if (to - from <= kLeaf || !(width > 0.0)) {
+    std::sort(row_.begin() + from, row_.begin() + to);
+    return at;
+  }
+  // About half on each side; rows of one value stay together, so that equal rows end in one leaf.
   const double* column = x.values + widest * x.rows;
-  std::nth_element(row_.begin() + from, row_.begin() + middle, row_.begin() + to, [&](int a, int b) {
-    return std::make_pair(column[a], a) < std::make_pair(column[b], b);
-  });
+  const auto first = row_.begin() + from, last = row_.begin() + to;
+  std::nth_element(first, first + (to - from) / 2, last, [&](int a, int b) { return column[a] < column[b]; });
+  const double half = column[row_[from + (to - from) / 2]];
+  auto cut = std::partition(first, last, [&](int a) { return column[a] < half; });
+  if (cut == first) cut = std::partition(first, last, [&](int a) { return column[a] <= half; });
+  const std::size_t middle = static_cast<std::size_t>(cut - row_.begin());
   const int left = build(x, from, middle), right = build(x, middle, to);
   nodes_[at].left = left;
   nodes_[at].right = right;

@@ -1,5 +1,5 @@
-// Rows halved again and again across the widest column of their box (Bentley 1975), kept in the tree's order. Columns up
-// to which it pays: about a dozen.
+// Rows halved again and again across the widest column of their box (Bentley 1975), kept in the tree's order, those of
+// a leaf by their number. Equal rows share a leaf. Columns up to which it pays: about a dozen.
 #ifndef FJORDLINE_BOX_TREE_H
 #define FJORDLINE_BOX_TREE_H
 

@@ -315,65 +315,68 @@ bool Em::Leap::to(const std::vector<double>& mean, Sums* out) {
   return true;
 }
 
+// Where a leap began, until the pass after it tells whether to stay.
+struct Em::Footing {
+  std::unique_ptr<MixtureFit> fit;
+  Sums sums = Sums(0, 0, 0);
+};
+
+// A leap; false, and `fit` as it was, where none can be made. The trace is long and no part of the place.
+bool Em::leap_ahead(MixtureFit& fit, const Sums& sums, Leap& leap, Footing& footing) {
+  std::vector<double> trace;
+  trace.swap(fit.trace);
+  footing.fit.reset(new MixtureFit(fit));
+  footing.sums = sums;
+  Sums ahead(0, 0, 0);
+  const bool made = leap.to(fit.mean, &ahead) && refit(fit, ahead) && fit.floored == footing.fit->floored;
+  leap.forget();
+  if (!made) {
+    fit = std::move(*footing.fit);
+    footing.fit.reset();
+  }
+  fit.trace = std::move(trace);
+  return made;
+}
+
+// Whether a leap that ended with these sums went up; if not, `fit` and `sums` are again what they were before it.
+bool Em::landed(MixtureFit& fit, Sums& sums, Leap& leap, Footing& footing) {
+  const std::unique_ptr<MixtureFit> before = std::move(footing.fit);
+  const bool up = sums.log_likelihood >= before->log_likelihood;
+  leap.judge(up);
+  if (up) return true;
+  before->trace = std::move(fit.trace);
+  fit = std::move(*before);
+  sums = std::move(footing.sums);
+  return false;
+}
+
+// The log-likelihood of a round; whether the run ends with it.
+bool Em::ends(MixtureFit& fit, double log_likelihood, std::size_t round) const {
+  const double before = fit.log_likelihood, n = static_cast<double>(rows_.rows());
+  fit.log_likelihood = log_likelihood;
+  fit.failed = !std::isfinite(log_likelihood);
+  if (fit.failed) return true;
+  // A run that goes on begins with the pass it ended with.
+  if (round > 0 || fit.trace.empty()) fit.trace.push_back(log_likelihood);
+  const double least = settings_.tolerance * std::max(n, std::fabs(log_likelihood));
+  fit.converged = round > 0 && std::fabs(log_likelihood - before) <= least;
+  return fit.converged;
+}
+
 void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
-  if (fit.failed) return;
-  const double n = static_cast<double>(rows_.rows());
   Leap leap(fit, variance_);
-  std::unique_ptr<MixtureFit> start;  // of a leap that is yet to be judged,
-  Sums start_sums(0, 0, 0);           // and the sums there
-  for (std::size_t round = 0;; ++round) {
+  Footing footing;
+  for (std::size_t round = 0; !fit.failed; ++round) {
     const std::vector<Component> components = prepared(fit);
-    const Sums sums = pass(fit, &components, nullptr);
+    Sums sums = pass(fit, &components, nullptr);
     if (watch_.stopped()) return;
-    const bool leapt = static_cast<bool>(start);
-    if (leapt) {
-      const bool up = sums.log_likelihood >= start->log_likelihood;
-      leap.judge(up);
-      if (!up) {
-        start->trace = std::move(fit.trace);
-        fit = std::move(*start);
-        start.reset();
-        if (round >= max_rounds) return;
-        if (!refit(fit, start_sums)) {
-          fit.failed = true;
-          return;
-        }
-        continue;
-      }
-      start.reset();
-    }
-    const double before = fit.log_likelihood;
-    fit.log_likelihood = sums.log_likelihood;
-    if (!std::isfinite(fit.log_likelihood)) {
-      fit.failed = true;
-      return;
-    }
-    // A run that goes on begins with the pass it ended with.
-    if (round > 0 || fit.trace.empty()) fit.trace.push_back(fit.log_likelihood);
-    const double least = settings_.tolerance * std::max(n, std::fabs(fit.log_likelihood));
-    fit.converged = round > 0 && std::fabs(fit.log_likelihood - before) <= least;
-    if (fit.converged || round >= max_rounds) return;
-    if (fit.trace.size() > kPlainRounds) leap.see(sums, fit.mean);
-    if (leap.ready()) {
-      std::vector<double> trace;
-      trace.swap(fit.trace);
-      start.reset(new MixtureFit(fit));
-      start_sums = sums;
-      Sums ahead(0, 0, 0);
-      const bool far = leap.to(fit.mean, &ahead) && refit(fit, ahead) && fit.floored == start->floored;
-      leap.forget();
-      if (!far) {
-        fit = std::move(*start);
-        start.reset();
-      }
-      fit.trace = std::move(trace);
-      if (far) continue;
-    }
+    const bool on = !footing.fit || landed(fit, sums, leap, footing);
+    if (on && ends(fit, sums.log_likelihood, round)) return;
+    if (round >= max_rounds) return;
+    if (on && fit.trace.size() > kPlainRounds) leap.see(sums, fit.mean);
+    if (leap.ready() && leap_ahead(fit, sums, leap, footing)) continue;
     const bool floored = fit.floored;
-    if (!refit(fit, sums)) {
-      fit.failed = true;
-      return;
-    }
+    fit.failed = !refit(fit, sums);
     if (fit.floored != floored) leap.forget();
   }
 }

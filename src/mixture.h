@@ -73,6 +73,7 @@ class Em {
   struct Sums;
   struct Component;
   class Leap;
+  struct Footing;
   struct Room;
   std::vector<Component> prepared(const MixtureFit& fit) const;
   Sums pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const;
@@ -82,6 +83,9 @@ class Em {
                    double* density, double* distance) const;
   bool refit(MixtureFit& fit, const Sums& sums);
   bool refit_covariances(MixtureFit& fit, Scatters& scatters);
+  bool leap_ahead(MixtureFit& fit, const Sums& sums, Leap& leap, Footing& footing);
+  bool landed(MixtureFit& fit, Sums& sums, Leap& leap, Footing& footing);
+  bool ends(MixtureFit& fit, double log_likelihood, std::size_t round) const;
 
   const BlockTable& rows_;
   EmSettings settings_;

@@ -128,35 +128,52 @@ class Tree {
   std::vector<Node> nodes_;
 };
 
+constexpr std::size_t kStretch = 256;  // rows searched for at a time
+
+// Calls `keep` with every row and the shortlist of its nearest others.
+template <typename Keep>
+void for_all(const RowTable& x, std::size_t count, std::size_t threads, Watch& watch, const Keep& keep) {
+  const bool by_tree = x.cols <= kTreeMostColumns && x.rows > 4 * kLeaf;
+  const RowTable none;
+  const Tree tree(by_tree ? x : none);
+  in_parallel((x.rows + kStretch - 1) / kStretch, threads, [&](std::size_t s) {
+    Shortlist best(count);
+    for (std::size_t i = s * kStretch; i < std::min(x.rows, (s + 1) * kStretch); ++i) {
+      best.clear();
+      std::size_t looked = x.rows;
+      if (by_tree) {
+        looked = tree.query(x.row(i), static_cast<int>(i), best);
+      } else {
+        for (std::size_t l = 0; l < x.rows; ++l)
+          if (l != i) best.offer(squared_distance(x.row(i), x.row(l), x.cols), static_cast<int>(l));
+      }
+      keep(i, best);
+      if (watch.over(looked * x.cols)) return;
+    }
+  });
+}
+
 }  // namespace
 
-Neighbours nearest_neighbours(const TableView& view, std::size_t count, const Stop& stop) {
+Neighbours nearest_neighbours(const TableView& view, std::size_t count, std::size_t threads, Watch& watch) {
   const RowTable x = by_rows(view);
   Neighbours out;
   out.count = x.rows > 1 ? std::min(count, x.rows - 1) : 0;
   out.row.assign(x.rows * out.count, 0);
   out.distance.assign(x.rows * out.count, 0.0);
   if (out.count == 0) return out;
-  Shortlist best(out.count);
-  Patience patience(stop);
-  const bool by_tree = x.cols <= kTreeMostColumns && x.rows > 4 * kLeaf;
-  const RowTable none;
-  const Tree tree(by_tree ? x : none);
-  for (std::size_t i = 0; i < x.rows; ++i) {
-    best.clear();
-    std::size_t looked = x.rows;
-    if (by_tree) {
-      looked = tree.query(x.row(i), static_cast<int>(i), best);
-    } else {
-      for (std::size_t l = 0; l < x.rows; ++l)
-        if (l != i) best.offer(squared_distance(x.row(i), x.row(l), x.cols), static_cast<int>(l));
-    }
+  for_all(x, out.count, threads, watch, [&](std::size_t i, Shortlist& best) {
     best.write(&out.row[i * out.count], &out.distance[i * out.count]);
-    if (patience.over(looked * x.cols)) {
-      out.stopped = true;
-      return out;
-    }
-  }
+  });
+  return out;
+}
+
+std::vector<double> neighbour_distances(const TableView& view, std::size_t count, std::size_t threads, Watch& watch) {
+  const RowTable x = by_rows(view);
+  std::vector<double> out(x.rows, 0.0);
+  if (x.rows < 2 || count == 0) return out;
+  for_all(x, std::min(count, x.rows - 1), threads, watch,
+          [&](std::size_t i, const Shortlist& best) { out[i] = std::sqrt(best.worst()); });
   return out;
 }
 

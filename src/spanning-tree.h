@@ -1,5 +1,6 @@
-// The minimal spanning tree of the rows: Prim (1957). Edges are ordered by length, then by the rows' numbers, so that
-// there is one such tree.
+// The minimal spanning tree of the rows: row by row (Prim 1957), or, in long tables of few columns, by rounds in which
+// every part takes its shortest edge, found in a tree of boxes (Boruvka 1926; March, Ram & Gray 2010,
+// doi:10.1145/1835804.1835882). Edges are ordered by length, then by the rows' numbers, so that there is one such tree.
 #ifndef FJORDLINE_SPANNING_TREE_H
 #define FJORDLINE_SPANNING_TREE_H
 
@@ -22,6 +23,10 @@ struct Edge {
 // which it is not near to any other (mutual reachability, Campello et al. 2013). In no particular order; fewer than
 // rows - 1 edges when stopped.
 std::vector<Edge> spanning_tree(const TableView& x, const double* core, std::size_t threads, Watch& watch);
+
+// The two ways, between which the first chooses.
+std::vector<Edge> spanning_tree_by_rows(const TableView& x, const double* core, std::size_t threads, Watch& watch);
+std::vector<Edge> spanning_tree_by_boxes(const TableView& x, const double* core, std::size_t threads, Watch& watch);
 
 // Under any metric, or of given dissimilarities.
 std::vector<Edge> spanning_tree(const PairBlocks& pairs, const double* core, Watch& watch);

@@ -148,6 +148,35 @@ TARGET static void distance_to(const double* tile, std::size_t cols, const doubl
   }
 }
 
+TARGET static std::size_t beyond(const float* tiles, std::size_t count, std::size_t cols, const float* centre,
+                                 const float* reach) {
+  constexpr std::size_t wide = 2 * LANES, vectors = kTile / wide;
+  for (std::size_t t = 0; t < count; ++t, reach += kTile) {
+    Floats even[vectors] = {}, odd[vectors] = {};
+    std::size_t j = 0;
+    for (; j + 1 < cols; j += 2, tiles += 2 * kTile) {
+      FJORDLINE_UNROLL for (std::size_t v = 0; v < vectors; ++v) {
+        const Floats gap = *reinterpret_cast<const LooseFloats*>(tiles + v * wide) - centre[j];
+        const Floats next = *reinterpret_cast<const LooseFloats*>(tiles + kTile + v * wide) - centre[j + 1];
+        even[v] += gap * gap;
+        odd[v] += next * next;
+      }
+    }
+    if (j < cols) {
+      FJORDLINE_UNROLL for (std::size_t v = 0; v < vectors; ++v) {
+        const Floats gap = *reinterpret_cast<const LooseFloats*>(tiles + v * wide) - centre[j];
+        even[v] += gap * gap;
+      }
+      tiles += kTile;
+    }
+    Marks far = Marks{} == 0;
+    FJORDLINE_UNROLL for (std::size_t v = 0; v < vectors; ++v)
+      far &= even[v] + odd[v] > *reinterpret_cast<const LooseFloats*>(reach + v * wide);
+    if (!EVERY(far)) return t;
+  }
+  return count;
+}
+
 TARGET static void lengths(const double* tile, std::size_t cols, double* out) {
   for (std::size_t first = 0; first < kTile; first += LANES) {
     Lanes even = Lanes{}, odd = Lanes{};
@@ -409,6 +438,6 @@ TARGET static void spread(const double* block, const int* slots, std::size_t lis
 }
 
 static const TileKernels table = {
-    INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, lengths,
+    INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, beyond, lengths,
     rivals, lower, add_smaller, move_bounds, add_row, look_along,
     {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, least, roots, spread, turn};

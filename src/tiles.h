@@ -52,6 +52,10 @@ struct TileKernels {
   // Squared distances to every packed centre: count x 16, padded to whole blocks.
   void (*distances)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out);
   void (*distance_to)(const double* tile, std::size_t cols, const double* centre, double* out);
+  // In single precision: as many of `count` tiles from the first on as have no row within its `reach`, a squared
+  // distance each, of the centre.
+  std::size_t (*beyond)(const float* tiles, std::size_t count, std::size_t cols, const float* centre,
+                        const float* reach);
   void (*lengths)(const double* tile, std::size_t cols, double* out);  // squared
   // Whether any of the sixteen rows has a second-best centre within `allowed` times the squared distance of its best:
   // scores as nearest_two gives them, `slack` their rounding.

@@ -96,7 +96,12 @@ TEST_CASE("the other kernels run clean") {
   const Table x = heaps(300, 4, 3, 3.0, 1);
   std::vector<int> group(300);
   for (std::size_t i = 0; i < 300; ++i) group[i] = static_cast<int>(i % 3) + 1;
-  REQUIRE(nearest_neighbours(x.view(), 5, never).row.size() == 1500);
+  const Stop stop = never;
+  Watch watch(stop);
+  const Neighbours near = nearest_neighbours(x.view(), 5, 2, watch);
+  REQUIRE(near.row.size() == 1500);
+  const std::vector<double> fifth = neighbour_distances(x.view(), 5, 2, watch);
+  for (std::size_t i = 0; i < 300; ++i) REQUIRE(fifth[i] == near.distance[5 * i + 4]);
   const GroupScatter out = group_scatter(x.view(), group.data(), 3);
   REQUIRE(out.scatter.size() == 3);
   REQUIRE(nearest_centres(x.view(), x.view(), Metric::manhattan, 2).group[299] == 299);

@@ -135,7 +135,7 @@ test_that("the options of verbs carry the names of the R arguments", {
                                "fl_rows", "fl_contrast", "fl_run", "fl_standings", "autoplot.fl_partition"),
                              function(f) names(formals(f))))
   # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
-  own <- c("figures", "out", "plan", "workers", "export", "centres", "rule_columns", "ids", "named_k", "other", "other_use", "saved", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
+  own <- c("figures", "out", "plan", "retry", "workers", "export", "centres", "rule_columns", "ids", "named_k", "other", "other_use", "saved", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
   for (verb in cli_verbs()) {
     names <- vapply(verb$options, `[[`, "", "name")
     expect_equal(setdiff(names, c(arguments, own)), character())

@@ -21,15 +21,20 @@ test_that("scores are those of the definitions, in low and in high dimension", {
   }
 })
 
+near_third <- function(x) unname(apply(as.matrix(dist(x)), 1, max))  # the farther of two others
+
 test_that("the nearest rows are exact with many rows, ties and duplicates", {
   x <- withr::with_seed(3, cbind(a = sample(0:12, 700, TRUE), b = sample(0:9, 700, TRUE), c = 0)) + 0
-  near <- neighbours_kernel(x, 6L)
+  near <- neighbours_kernel(x, 6L, 2L)
   d <- as.matrix(dist(x))
   diag(d) <- Inf
   expected <- vapply(seq_len(700), function(i) order(d[i, ], seq_len(700))[1:6], integer(6))
   expect_equal(near$row, expected)
   expect_equal(near$distance, unname(vapply(seq_len(700), function(i) d[i, expected[, i]], numeric(6))), ignore_attr = TRUE)
-  expect_equal(dim(neighbours_kernel(x[1:3, ], 10L)$row), c(2, 3))
+  expect_equal(dim(neighbours_kernel(x[1:3, ], 10L, 1L)$row), c(2, 3))
+  # the distance alone, for any number of threads
+  for (threads in 1:2) expect_identical(neighbour_distance_kernel(x, 6L, threads), near$distance[6, ])
+  expect_equal(neighbour_distance_kernel(x[1:3, ], 10L, 1L), near_third(x[1:3, ]))
 })
 
 test_that("duplicates do not make endless or missing scores", {

@@ -177,6 +177,7 @@ test_that("streaming by direction works, and a written file holds every row", {
 })
 
 test_that("what cannot be streamed is refused in words", {
+  expect_no_warning(expect_error(fl_sample("nowhere.parquet", rows = 100), "no file", class = "fjordline_error_file"))
   table <- long_table(300)
   sampled <- fl_sample(table, rows = 100, aside = "kind", name = "t")
   ready <- fl_prepare(sampled)

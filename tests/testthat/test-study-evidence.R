@@ -98,9 +98,11 @@ test_that("a table like one of the record's is known as that, and the method tha
   study <- fl_study(c(round, long), list("kmeans", linkage = list(join = "single")), k = 2:4, indices = "fast",
                     preparations = list(plain = list(scale = "none")))
   result <- fl_run(study)
-  advice <- fl_advise(fl_prepare(long[[1]], scale = "none"), result, at = "known")
+  turned <- long[[1]]  # the same traits, in rows of their own
+  turned$table <- turned$table[200:1, ]
+  advice <- fl_advise(fl_prepare(turned, scale = "none"), result, at = "known")
   expect_equal(advice$likeness$dataset[1], "l1")
-  expect_equal(advice$likeness$distance[1], 0)
+  expect_lt(advice$likeness$distance[1], 0.01)
   expect_true(all(utils::head(advice$likeness$dataset, 3) %in% names(long)))
   expect_equal(sum(advice$likeness$weight), 1)
   expect_equal(advice$method, "linkage(join = single)")
@@ -116,6 +118,15 @@ test_that("a table like one of the record's is known as that, and the method tha
     expect_equal(one$lost, max(own$value) - own$value[own$contestant == one$advised])
   }
   expect_match(format(advice)[1], "^For l1 take linkage")
+  expect_length(advice$itself, 0)
+  # a table of the study is advised on by the others, whatever its name
+  own <- fl_data(long[[1]]$table[c("x", "y")], name = "mine")
+  own <- fl_advise(fl_prepare(own, scale = "none"), result, at = "known")
+  expect_equal(own$itself, "l1")
+  expect_false("l1" %in% own$likeness$dataset)
+  expect_equal(own$scores$plain[own$scores$method == "kmeans"],
+               mean(scores$value[scores$contestant == "kmeans" & scores$dataset != "l1"]))
+  expect_match(format(own), "holds this table, as l1; what was found on it is left out", all = FALSE)
   heap <- fl_advise(fl_prepare(fl_data(data.frame(x = normal_numbers(200, 1), y = normal_numbers(200, 2)), name = "heap")), result)
   expect_match(format(heap)[1], "^No evidence of groups in heap")
   expect_error(fl_advise(fl_prepare(long[[1]]), quick_result()), "three tables", class = "fjordline_error_argument")

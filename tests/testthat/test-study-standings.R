@@ -88,6 +88,14 @@ test_that("the track record counts tables, and what following an index costs", {
   expect_equal(one$found, mean(tapply(picks$pick == picks$known, picks$dataset, mean)))
   expect_equal(one$tables, 2)
   expect_match(format(record)[1], "^The vote of .* found the known count on [0-9]+ % of 2 tables \\(")
+  # votes that were never right are not listed one by one
+  votes <- record$record$voter == "vote"
+  record$record$found[votes] <- seq(sum(votes) - 1, 0) / 10
+  expect_match(record_said(record), "in 10 %; no other vote on any. Of the indices", fixed = TRUE)
+  record$record$found[votes] <- 0
+  expect_match(record_said(record), "^On 2 tables no vote on any. Of the indices")
+  record$record$found[votes] <- 1
+  expect_no_match(record_said(record), "on any")
 })
 
 test_that("a method that finds the count stands as it finds it, noise is no class, and what failed everywhere is last", {
@@ -115,4 +123,19 @@ test_that("equal contestants share a table, and nobody is called the best where 
   even$scores$value[even$scores$dataset == "one" & even$scores$contestant == "kmeans(restarts = 2)"] <- 0.4
   expect_match(fl_facts(even), "^None is best everywhere: linkage\\(join = ward\\) on one; kmeans\\(restarts = 2\\) on two\\.$",
                all = FALSE)
+})
+
+test_that("where no fit has the known count the standings are those of the vote, or of the best count, and say so", {
+  study <- function(indices) quick_study(datasets = list(one = known_heaps(1)), k = 4:5, indices = indices)
+  bare <- fl_run(study("none"))
+  expect_equal(fl_standings(bare)$at, "best")
+  expect_match(format(bare), "at the best count of each", all = FALSE)
+  expect_equal(fl_standings(fl_run(study("fast")))$at, "vote")
+  expect_error(fl_standings(bare, at = "known"), "no such fit on one \\(3 classes\\)", class = "fjordline_error_argument")
+  expect_error(fl_standings(bare, at = "guess"), class = "fjordline_error_argument")
+  # of tables without classes an index ranks by the vote
+  unknown <- known_heaps(1)$table[c("a", "b")]
+  result <- fl_run(quick_study(datasets = list(heap = fl_data(unknown, name = "heap")), k = 2:4, repeats = 1))
+  expect_equal(fl_standings(result, "silhouette")$at, "vote")
+  expect_error(fl_standings(result, "adjusted_rand"), "known classes", class = "fjordline_error_argument")
 })

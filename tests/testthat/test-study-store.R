@@ -21,6 +21,42 @@ test_that("what is finished is not fitted again, and a study may grow", {
   expect_equal(old$seconds.x, old$seconds.y)
 })
 
+test_that("what was too slow is tried again when asked for, and then all is as if it had never been", {
+  store <- withr::local_tempfile(fileext = ".sqlite")
+  sleeper <- fl_method("kmeans", restarts = 2)
+  fit <- sleeper$fit
+  sleeper$key <- "sleeper"
+  sleeper$scatter <- NULL
+  sleeper$fit <- function(x, k, settings, seed) {
+    if (k == 3) Sys.sleep(as.numeric(Sys.getenv("FJORDLINE_TEST_SLEEP")))
+    fit(x, k, settings, seed)
+  }
+  study <- function(seconds = Inf) {
+    quick_study(methods = list(fl_method("kmeans", restarts = 2), sleeper = sleeper,
+                               fl_method("mixture", covariance = "spherical/common")), seconds = seconds)
+  }
+  withr::local_envvar(FJORDLINE_TEST_SLEEP = "0.4")
+  first <- fl_run(study(0.2), store)
+  slow <- first$cells$status == "slow"
+  expect_equal(unique(first$cells$method[slow]), "sleeper")
+  expect_match(format(first), "retry = TRUE", all = FALSE)
+  withr::local_envvar(FJORDLINE_TEST_SLEEP = "0")
+  expect_equal(fl_run(study(), store)$cells$status, first$cells$status)  # not by itself
+  again <- fl_run(study(), store, retry = TRUE)
+  expect_true(all(again$cells$status == "done"))
+  expect_equal(found_by(again), found_by(fl_run(study())))
+  # nothing is left of what was judged without them, and nothing is done twice
+  con <- DBI::dbConnect(RSQLite::SQLite(), store)
+  on.exit(DBI::dbDisconnect(con))
+  rows <- function(table) DBI::dbGetQuery(con, paste("SELECT * FROM", table))
+  values <- rows("fl_values")
+  expect_equal(nrow(unique(values[c("judgement", "k", "measure")])), nrow(values))
+  before <- rows("fl_judgements")
+  fl_run(study(), store, retry = TRUE)
+  expect_equal(rows("fl_judgements"), before)
+  expect_error(fl_run(study(), store, retry = NA), class = "fjordline_error_argument")
+})
+
 test_that("stopped at any moment, the next run ends as one that was never stopped", {
   whole <- quick_result()
   for (moment in c(3, 60)) {
