@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 #include <limits>
 
 namespace fjordline {
@@ -20,6 +19,8 @@ constexpr float kUnbounded = std::numeric_limits<float>::infinity();
 float up(double value) { return static_cast<float>(value * (1.0 + 2e-7)); }
 float down(double value) { return static_cast<float>(value * (1.0 - 2e-7)); }
 double root(double value) { return value > 0.0 ? std::sqrt(value) : 0.0; }
+
+std::size_t lowest(unsigned marks) { return static_cast<std::size_t>(__builtin_ctz(marks)); }
 
 }  // namespace
 
@@ -59,11 +60,23 @@ struct Descent::Scratch {
   std::vector<double> one;
   std::vector<int> waiting, ordered, left, list;
   std::vector<std::size_t> starts;
-  CentreBlocks near;
+  CentreBlocks listed;
   alignas(64) double best[kTile];
   alignas(64) double second[kTile];
-  alignas(64) double length[kTile];
+  alignas(64) double own_length[kTile];
+  const double* length = own_length;
   int which[kTile];
+
+  // Squared distances to the nearest centre and the next, from what the kernels give.
+  double near(std::size_t r, bool exact) const { return exact ? best[r] : length[r] + 2.0 * best[r]; }
+  double far(std::size_t r, bool exact) const { return exact ? second[r] : length[r] + 2.0 * second[r]; }
+};
+
+// How much nearer another centre may be, in squared distance: by group where all rows weigh the same.
+struct Descent::Rivalry {
+  std::vector<double> allowed;
+  double most = 0.0;
+  bool by_group = true;
 };
 
 // What moving the bounds of a row takes, by its group. In single precision: `kSafe` covers the rounding.
@@ -103,6 +116,21 @@ double Descent::objective() const {
   return rows_.on_sphere() ? 0.5 * sum : sum;
 }
 
+// The objective from the sums: less exact than a recount, enough to tell a gain from rounding.
+double Descent::about_objective() const {
+  double left = rows_.total();
+  for (std::size_t g = 0; g < k_; ++g) {
+    if (rows_.on_sphere()) {
+      left -= pull_[g];
+      continue;
+    }
+    double squared = 0.0;
+    for (std::size_t j = 0; j < cols_; ++j) squared += sums_.row(g)[j] * sums_.row(g)[j];
+    if (mass_[g] > 0.0) left -= squared / mass_[g];
+  }
+  return std::max(left, 1e-14 * rows_.total());
+}
+
 bool Descent::lloyd() {
   settled_ = false;
   while (!settled_ && rounds_ < settings_.max_rounds) {
@@ -117,7 +145,7 @@ bool Descent::lloyd() {
       done = scan_all(Task::lloyd, bounds_allowed_ && started && calm);
     }
     if (!done) return false;
-    const RowTable before = centres_;
+    const RowTable before = bounds_ready_ ? centres_ : RowTable();
     add_up();
     const bool refilled = refill();
     means();
@@ -176,71 +204,115 @@ bool Descent::scan_all(Task task, bool set_bounds) {
     upper_.resize(n_);
     lower_.resize(n_);
   }
-  const bool two = set_bounds || task == Task::screen;
-  const bool skip = !two && !exact_ && rows_.in_tiles() && group_[0] >= 0;
-  const double slack = exact_ ? 0.0 : rows_.rounding();
-  std::vector<double> allowed(k_);
-  for (std::size_t g = 0; g < k_; ++g) allowed[g] = allowance(task, static_cast<int>(g), 1.0);
-  const bool screens = task == Task::screen && !exact_ && !by_row(task);
-  const double most_allowed = *std::max_element(allowed.begin(), allowed.end());
+  const Rivalry rivalry = rivalry_of(task);
   in_parallel(parts_.size(), settings_.threads, [&](std::size_t s) {
     Part& part = parts_[s];
     part.clear();
     if (watch_.over((last(s) - first(s)) * cols_ * k_ / 8)) return;
     std::unique_ptr<Scratch> own;
     Scratch& scratch = room(own);
-    for (std::size_t from = first(s); from < last(s); from += kTile) {
-      bool known = false;
-      if (skip) {  // most tiles are soon settled as a whole
-        const std::size_t whole = (last(s) - from) / kTile;
-        const std::size_t same = kernels_.unchanged(rows_.tile(from, nullptr), whole, cols_, blocks_,
-                                                    group_.data() + from, scratch.which);
-        from += kTile * same;
-        if (from == last(s)) break;
-        known = same < whole;
-      }
-      const double* tile = rows_.tile(from, scratch.tile.data());
-      if (known) {
-        // `which` tells of this tile already
-      } else if (exact_) {
-        kernels_.nearest_exact(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
-      } else if (two) {
-        kernels_.nearest_two(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
-        kernels_.lengths(tile, cols_, scratch.length);
-      } else {
-        kernels_.nearest(tile, cols_, blocks_, scratch.best, scratch.which);
-      }
-      const std::size_t full = std::min(kTile, last(s) - from);
-      const bool stay = !known && full == kTile &&
-                        std::memcmp(scratch.which, group_.data() + from, sizeof(scratch.which)) == 0;
-      if (stay && !two) continue;
-      if (stay && screens && !kernels_.rivals(scratch.best, scratch.second, scratch.length, slack, most_allowed)) continue;
-      for (std::size_t r = 0; r < full; ++r) {
-        const std::size_t i = from + r;
-        const int to = scratch.which[r];
-        if (task == Task::lloyd && !set_bounds) {
-          if (to != group_[i]) settle(i, to, part, scratch);
-          continue;
-        }
-        const double best = exact_ ? scratch.best[r] : scratch.length[r] + 2.0 * scratch.best[r];
-        const double second = exact_ ? scratch.second[r] : scratch.length[r] + 2.0 * scratch.second[r];
-        if (task == Task::screen) {
-          const int own = group_[i];
-          const double most = by_row(task) ? allowance(task, own, rows_.weight(i)) : allowed[own];
-          if (to != own || second - slack <= (best + slack) * most)
-            part.candidates.push_back(static_cast<int>(i));
-          continue;
-        }
-        const bool stays = to != group_[i] && !settle(i, to, part, scratch);
-        upper_[i] = up(root(best + (stays ? 2.0 * slack : slack)) * (1.0 + 1e-12));
-        lower_[i] = down(root((stays ? best : second) - slack));
-      }
-    }
+    if (task == Task::screen) screen_stretch(s, rivalry, part, scratch);
+    else if (set_bounds) bound_stretch(s, part, scratch);
+    else lloyd_stretch(s, part, scratch);
   });
   if (watch_.stopped()) return false;
   bounds_ready_ = set_bounds;
   std::fill(moved_.begin(), moved_.end(), 0.0);
   return true;
+}
+
+Descent::Rivalry Descent::rivalry_of(Task task) const {
+  Rivalry out;
+  if (task == Task::lloyd) return out;
+  out.by_group = !by_row(task);
+  for (std::size_t g = 0; g < k_ && out.by_group; ++g) {
+    out.allowed.push_back(allowance(task, static_cast<int>(g), 1.0));
+    out.most = std::max(out.most, out.allowed.back());
+  }
+  return out;
+}
+
+// Most tiles are soon settled as a whole.
+void Descent::lloyd_stretch(std::size_t s, Part& part, Scratch& scratch) {
+  const bool begins = group_[first(s)] < 0;
+  const bool skip = !exact_ && rows_.in_tiles() && !begins;
+  for (std::size_t from = first(s); from < last(s); from += kTile) {
+    bool known = false;  // whether `which` tells of this tile already
+    if (skip) {
+      const std::size_t whole = (last(s) - from) / kTile;
+      const std::size_t same = kernels_.unchanged(rows_.tile(from, nullptr), whole, cols_, blocks_,
+                                                  group_.data() + from, scratch.which);
+      from += kTile * same;
+      if (from == last(s)) break;
+      known = same < whole;
+    }
+    const double* tile = rows_.tile(from, scratch.tile.data());
+    if (exact_) kernels_.nearest_exact(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
+    else if (!known) kernels_.nearest(tile, cols_, blocks_, scratch.best, scratch.which);
+    if (begins) {
+      place(from, tile, part, scratch);
+      continue;
+    }
+    for (unsigned left = elsewhere(from, scratch); left != 0; left &= left - 1) {
+      const std::size_t r = lowest(left);
+      settle(from + r, scratch.which[r], part, scratch);
+    }
+  }
+}
+
+// The rows for which joining another group could pay.
+void Descent::screen_stretch(std::size_t s, const Rivalry& rivalry, Part& part, Scratch& scratch) {
+  const double slack = exact_ ? 0.0 : rows_.rounding();
+  for (std::size_t from = first(s); from < last(s); from += kTile) {
+    score_two(from, scratch);
+    const unsigned all = (1u << std::min(kTile, last(s) - from)) - 1u;
+    unsigned left = all;
+    if (rivalry.by_group && !exact_)
+      left &= elsewhere(from, scratch) | kernels_.rivals(scratch.best, scratch.second, scratch.length, slack, rivalry.most);
+    for (; left != 0; left &= left - 1) {
+      const std::size_t r = lowest(left);
+      const int own = group_[from + r];
+      const double most = rivalry.by_group ? rivalry.allowed[own] : allowance(Task::screen, own, rows_.weight(from + r));
+      if (scratch.which[r] != own || scratch.far(r, exact_) - slack <= (scratch.near(r, exact_) + slack) * most)
+        part.candidates.push_back(static_cast<int>(from + r));
+    }
+  }
+}
+
+void Descent::bound_stretch(std::size_t s, Part& part, Scratch& scratch) {
+  const double slack = exact_ ? 0.0 : rows_.rounding();
+  for (std::size_t from = first(s); from < last(s); from += kTile) {
+    score_two(from, scratch);
+    const std::size_t full = std::min(kTile, last(s) - from);
+    for (std::size_t r = 0; r < full; ++r) {
+      const std::size_t i = from + r;
+      const int to = scratch.which[r];
+      const double best = scratch.near(r, exact_), second = scratch.far(r, exact_);
+      const bool stays = to != group_[i] && !settle(i, to, part, scratch);
+      upper_[i] = up(root(best + (stays ? 2.0 * slack : slack)) * (1.0 + 1e-12));
+      lower_[i] = down(root((stays ? best : second) - slack));
+    }
+  }
+}
+
+// The nearest two centres of the rows of a tile.
+void Descent::score_two(std::size_t from, Scratch& scratch) {
+  const double* tile = rows_.tile(from, scratch.tile.data());
+  if (exact_) {
+    kernels_.nearest_exact(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
+  } else {
+    kernels_.nearest_two(tile, cols_, blocks_, scratch.best, scratch.second, scratch.which);
+    if (rows_.in_tiles()) scratch.length = rows_.lengths(from);
+    else kernels_.lengths(tile, cols_, scratch.own_length);
+  }
+}
+
+// Marks the rows of a tile whose nearest centre is another than that of their group.
+unsigned Descent::elsewhere(std::size_t from, const Scratch& scratch) const {
+  if (n_ - from >= kTile) return kernels_.differ(scratch.which, group_.data() + from);
+  unsigned out = 0;
+  for (std::size_t r = 0; from + r < n_; ++r) out |= static_cast<unsigned>(scratch.which[r] != group_[from + r]) << r;
+  return out;
 }
 
 // Only rows whose bounds meet.
@@ -346,9 +418,10 @@ void Descent::survey_group(Task task, int own, const Steps& steps, std::size_t b
   for (std::size_t g = 0; g < k_; ++g)
     if (static_cast<int>(g) == own || !(gaps_[own * k_ + g] > reach)) scratch.list.push_back(static_cast<int>(g));
   const bool some = !at_once && scratch.list.size() * 4 < k_ * 3;
-  if (some) scratch.near.pack(centres_, scratch.list.data(), scratch.list.size(), exact_);
-  const CentreBlocks& centres = some ? scratch.near : blocks_;
+  if (some) scratch.listed.pack(centres_, scratch.list.data(), scratch.list.size(), exact_);
+  const CentreBlocks& centres = some ? scratch.listed : blocks_;
 
+  scratch.length = scratch.own_length;
   for (std::size_t at = 0; at < scratch.left.size(); at += kTile) {
     const std::size_t full = std::min(kTile, scratch.left.size() - at);
     rows_.gather(scratch.left.data() + at, full, scratch.tile.data());
@@ -356,13 +429,12 @@ void Descent::survey_group(Task task, int own, const Steps& steps, std::size_t b
       kernels_.nearest_exact(scratch.tile.data(), cols_, centres, scratch.best, scratch.second, scratch.which);
     } else {
       kernels_.nearest_two(scratch.tile.data(), cols_, centres, scratch.best, scratch.second, scratch.which);
-      kernels_.lengths(scratch.tile.data(), cols_, scratch.length);
+      kernels_.lengths(scratch.tile.data(), cols_, scratch.own_length);
     }
     for (std::size_t r = 0; r < full; ++r) {
       const int i = scratch.left[at + r];
       const int to = scratch.which[r];
-      const double best = exact_ ? scratch.best[r] : scratch.length[r] + 2.0 * scratch.best[r];
-      const double second = exact_ ? scratch.second[r] : scratch.length[r] + 2.0 * scratch.second[r];
+      const double best = scratch.near(r, exact_), second = scratch.far(r, exact_);
       if (at_once && to == own) upper_[i] = up(root(best + slack) * (1.0 + 1e-12));
       const double beyond = some ? reach - upper_[i] : kInfinite;
       double other = second;
@@ -379,17 +451,32 @@ void Descent::survey_group(Task task, int own, const Steps& steps, std::size_t b
   }
 }
 
+// The rows of a tile go where the kernels found them nearest: they leave nothing.
+void Descent::place(std::size_t from, const double* tile, Part& part, const Scratch& scratch) {
+  part.touch(k_, cols_);
+  const std::size_t full = std::min(kTile, n_ - from);
+  for (std::size_t r = 0; r < full; ++r) {
+    const int to = scratch.which[r];
+    const double weight = rows_.weight(from + r);
+    double* sum = part.sum.data() + to * cols_;
+    for (std::size_t j = 0; j < cols_; ++j) sum[j] += weight * tile[j * kTile + r];
+    part.mass[to] += weight;
+    part.held[to] += weight > 0.0;
+    group_[from + r] = to;
+  }
+  part.changed += full;
+}
+
 // Moves a row to a centre that the kernels found nearer, if plain differences say so too: a tie stays.
 bool Descent::settle(std::size_t i, int to, Part& part, Scratch& scratch) {
   const int from = group_[i];
   const double* point = rows_.row(i, scratch.one.data());
-  if (from >= 0 && !(squared_distance(point, centres_.row(to), cols_) <
-                     squared_distance(point, centres_.row(from), cols_)))
+  if (!(squared_distance(point, centres_.row(to), cols_) < squared_distance(point, centres_.row(from), cols_)))
     return false;
   part.touch(k_, cols_);
   const double weight = rows_.weight(i);
   part.add(to, 1.0, weight, point, cols_);
-  if (from >= 0) part.add(from, -1.0, weight, point, cols_);
+  part.add(from, -1.0, weight, point, cols_);
   group_[i] = to;
   ++part.changed;
   return true;
@@ -439,32 +526,40 @@ bool Descent::recount() {
   add_up();
   changed_ = changed;
   looked_at_ = looked_at;
-  const RowTable before = centres_;
+  const RowTable before = bounds_ready_ ? centres_ : RowTable();
   means();
   note_moves(before);
   add_up_scatter();
-  counted_ = fresh_ = true;
+  fresh_ = true;
   return true;
 }
 
 // Rows of a tile do not lie together: they are read where they lie.
 void Descent::recount_tiles(std::size_t s, Part& part) {
-  for (std::size_t i = first(s); i < last(s); ++i) {
-    const double* at = rows_.tile(i / kTile * kTile, nullptr) + i % kTile;
-    const int own = group_[i];
-    const double weight = rows_.weight(i);
-    const double* centre = centres_.row(own);
-    double* sum = part.sum.data() + own * cols_;
-    double squared = 0.0;
-    for (std::size_t j = 0; j < cols_; ++j) {
-      const double value = at[j * kTile];
-      const double gap = value - centre[j];
-      squared += gap * gap;
-      sum[j] += weight * value;
+  double* const sums = part.sum.data();
+  double* const scatter = part.scatter.data();
+  double* const mass = part.mass.data();
+  const double* const centres = centres_.values.data();
+  for (std::size_t from = first(s); from < last(s); from += kTile) {
+    const double* tile = rows_.tile(from, nullptr);
+    const int* group = group_.data() + from;
+    const std::size_t full = std::min(kTile, last(s) - from);
+    for (std::size_t r = 0; r < full; ++r) {
+      const std::size_t own = static_cast<std::size_t>(group[r]);
+      const double weight = rows_.weight(from + r);
+      const double* centre = centres + own * cols_;
+      double* sum = sums + own * cols_;
+      double squared = 0.0;
+      for (std::size_t j = 0; j < cols_; ++j) {
+        const double value = tile[j * kTile + r];
+        const double gap = value - centre[j];
+        squared += gap * gap;
+        sum[j] += weight * value;
+      }
+      scatter[own] += weight * squared;
+      mass[own] += weight;
+      part.held[own] += weight > 0.0;
     }
-    part.scatter[own] += weight * squared;
-    part.mass[own] += weight;
-    part.held[own] += weight > 0.0;
   }
 }
 
@@ -563,7 +658,6 @@ void Descent::add_up_scatter() {
 
 // Transfers of single rows until none pays; the last look stands on sums counted afresh.
 bool Descent::transfer() {
-  if (!counted_ && !recount()) return false;
   const std::size_t before = transferred_;
   while (k_ > 1) {
     std::size_t moved = 0;
@@ -583,8 +677,8 @@ bool Descent::try_transfers(std::size_t& moved) {
   find_least_pull();
   const bool done = bounds_ready_ ? survey(Task::screen) : scan_all(Task::screen, false);
   if (!done) return false;
-  const double least = kTransferGain * objective();
-  const RowTable before = centres_;
+  const double least = kTransferGain * about_objective();
+  const RowTable before = bounds_ready_ ? centres_ : RowTable();
   std::vector<double> one(cols_);
   for (const Part& part : parts_) {
     for (int i : part.candidates) {

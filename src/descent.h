@@ -45,14 +45,22 @@ class Descent {
   struct Part;     // what one stretch of rows contributes
   struct Scratch;  // room to work in
   struct Steps;    // how the bounds of rows move
+  struct Rivalry;  // when another centre is near enough to matter
   enum class Task { lloyd, screen };
 
+  double about_objective() const;
   bool lloyd();
   bool transfer();
   bool try_transfers(std::size_t& moved);
 
   void look_at_centres();
   bool scan_all(Task task, bool set_bounds);
+  Rivalry rivalry_of(Task task) const;
+  void lloyd_stretch(std::size_t s, Part& part, Scratch& scratch);
+  void screen_stretch(std::size_t s, const Rivalry& rivalry, Part& part, Scratch& scratch);
+  void bound_stretch(std::size_t s, Part& part, Scratch& scratch);
+  void score_two(std::size_t from, Scratch& scratch);
+  unsigned elsewhere(std::size_t from, const Scratch& scratch) const;
   bool survey(Task task);
   bool by_row(Task task) const { return task == Task::screen && rows_.weighted(); }
   Scratch& room(std::unique_ptr<Scratch>& own);
@@ -62,6 +70,7 @@ class Descent {
                     Scratch& scratch);
   static bool safe(float own, float lower, float gap, float allowed, float slack);
   double allowance(Task task, int own, double weight) const;
+  void place(std::size_t from, const double* tile, Part& part, const Scratch& scratch);
   bool settle(std::size_t i, int to, Part& part, Scratch& scratch);
 
   void add_up();
@@ -111,7 +120,7 @@ class Descent {
 
   std::size_t rounds_ = 0, transferred_ = 0, refilled_ = 0;
   bool settled_ = false, converged_ = false;
-  bool counted_ = false, fresh_ = false;  // summed afresh at least once; and since the last row moved
+  bool fresh_ = false;             // summed afresh since the last row moved
 };
 
 }  // namespace fjordline

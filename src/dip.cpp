@@ -10,9 +10,9 @@ namespace {
 // The distribution function as steps: at value[j] it rises from below[j] to upto[j], in rows.
 struct Steps {
   std::vector<double> value, below, upto;
-  explicit Steps(const std::vector<double>& sorted) {
-    for (std::vector<double>* each : {&value, &below, &upto}) each->reserve(sorted.size());
-    for (std::size_t i = 0; i < sorted.size(); ++i) {
+  Steps(const double* sorted, std::size_t count) {
+    for (std::vector<double>* each : {&value, &below, &upto}) each->reserve(count);
+    for (std::size_t i = 0; i < count; ++i) {
       if (value.empty() || sorted[i] > value.back()) {
         value.push_back(sorted[i]);
         below.push_back(static_cast<double>(i));
@@ -51,13 +51,15 @@ double height_at(const Steps& s, const Knots& knots, const std::vector<double>& 
 
 }  // namespace
 
-double dip(const std::vector<double>& sorted, double beaten) {
-  if (sorted.size() < 2) return 0.0;
-  const Steps s(sorted);
+double dip(const std::vector<double>& sorted) { return dip_over(0.0, sorted.data(), sorted.size()).value; }
+
+DipWithin dip_over(double beaten, const double* sorted, std::size_t count) {
+  if (count < 2) return {0.0, 0.0};
+  const Steps s(sorted, count);
   std::size_t low = 0, high = s.value.size() - 1;
-  const double rows = static_cast<double>(sorted.size());
+  const double rows = static_cast<double>(count);
   const double enough = beaten * 2.0 * rows;
-  double most = 0.0;
+  double most = 0.0, limit = 0.0;
   Knots minorant, majorant;
   while (low < high) {
     hull(s, s.below, low, high, 1.0, minorant);
@@ -81,7 +83,8 @@ double dip(const std::vector<double>& sorted, double beaten) {
         new_low = minorant[at] == h || at == 0 ? minorant[at] : minorant[at - 1];
       }
     }
-    if (gap <= most || std::max(gap, most) <= enough) break;  // the dip is at most the larger of the two
+    limit = std::max(gap, most);  // the dip is at most the larger of the two
+    if (gap <= most || limit <= enough) break;
     at = 0;
     for (std::size_t j = low; j < new_low; ++j)
       most = std::max(most, s.upto[j] - height_at(s, minorant, s.below, j, at));
@@ -95,7 +98,7 @@ double dip(const std::vector<double>& sorted, double beaten) {
     low = new_low;
     high = new_high;
   }
-  return most / (2.0 * rows);
+  return {most / (2.0 * rows), std::max(limit, most) / (2.0 * rows)};
 }
 
 }  // namespace fjordline

@@ -139,7 +139,6 @@ KmeansFit kmeans(const TableView& x, const KmeansSettings& asked, const TableVie
 
 std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::size_t>& counts,
                                    const KmeansSettings& asked, const Stop& stop) {
-  constexpr std::size_t kWave = 64;
   const KmeansSettings settings =
       without_threads_if_small(x, asked, std::accumulate(counts.begin(), counts.end(), std::size_t{0}));
   const Rows rows(x, settings.metric, nullptr, settings.threads);
@@ -147,27 +146,19 @@ std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::si
   if (rows.distinct(largest) < largest)
     return std::vector<double>(counts.size(), std::numeric_limits<double>::quiet_NaN());
   const DescentSettings how{settings.max_rounds, 1, settings.rounds};
-  const std::size_t tasks = counts.size() * settings.restarts;
+  const std::size_t restarts = settings.restarts, tasks = counts.size() * restarts;
+  std::vector<double> reached(tasks);
   Watch watch(stop);
-  std::vector<Best> best(counts.size());
-  for (std::size_t from = 0; from < tasks && !watch.stopped(); from += kWave) {
-    const std::size_t many = std::min(kWave, tasks - from);
-    std::vector<std::unique_ptr<Descent>> ran(many);
-    in_parallel(many, settings.threads, [&](std::size_t t) {
-      if (watch.over(1000)) return;
-      const std::size_t task = from + t;
-      ran[t] = descend(rows, settings, how, counts[task / settings.restarts], task % settings.restarts, nullptr, watch);
-    });
-    for (std::size_t t = 0; t < many && !watch.stopped(); ++t)
-      best[(from + t) / settings.restarts].offer(std::move(ran[t]));
-  }
+  in_parallel(tasks, settings.threads, [&](std::size_t t) {
+    if (watch.over(1000)) return;
+    const std::size_t task = tasks - 1 - t;  // the largest counts take longest: first, so that threads end together
+    const auto one = descend(rows, settings, how, counts[task / restarts], task % restarts, nullptr, watch);
+    if (one) reached[task] = one->objective() * rows.squared_unit();
+  });
+  if (watch.stopped()) return {};
   std::vector<double> out;
-  for (Best& one : best) {
-    if (watch.stopped() || !one.descent->measure()) return {};
-    double sum = 0.0;
-    for (double s : one.descent->scatter()) sum += s * rows.squared_unit();
-    out.push_back(sum);
-  }
+  for (auto first = reached.begin(); first != reached.end(); first += static_cast<std::ptrdiff_t>(restarts))
+    out.push_back(*std::min_element(first, first + static_cast<std::ptrdiff_t>(restarts)));
   return out;
 }
 

@@ -30,8 +30,8 @@ std::size_t threads_available() {
 #endif
 }
 
-void in_parallel(std::size_t tasks, std::size_t threads, const std::function<void(std::size_t)>& work) {
-  if (threads < 2 || tasks < 2 || forked) {
+void by_threads(std::size_t tasks, std::size_t threads, const std::function<void(std::size_t)>& work) {
+  if (forked) {
     for (std::size_t t = 0; t < tasks; ++t) work(t);
     return;
   }

@@ -87,6 +87,18 @@ Rows::Rows(const TableView& x, Metric metric, const double* weight, std::size_t 
     longest = 1.0;
   }
   rounding_ = 4.0 * static_cast<double>(cols_ + 4) * std::numeric_limits<double>::epsilon() * longest;
+  measure();
+}
+
+void Rows::measure() {
+  if (in_tiles_) lengths_.resize(tiles() * kTile);
+  Lined scratch(in_tiles_ ? 0 : cols_ * kTile);
+  alignas(64) double out[kTile];
+  for (std::size_t from = 0; from < count_; from += kTile) {
+    double* length = in_tiles_ ? lengths_.data() + from : out;
+    tile_kernels().lengths(tile(from, scratch.data()), cols_, length);
+    for (std::size_t r = 0; r < kTile && from + r < count_; ++r) total_ += weight(from + r) * length[r];
+  }
 }
 
 // Gives the largest squared length of a row.

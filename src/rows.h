@@ -40,6 +40,10 @@ class Rows {
   const double* tile(std::size_t first, double* scratch) const {
     return in_tiles_ ? values_.data() + first * cols_ : turned(first, scratch);
   }
+  // Their squared lengths, where tiles lie in memory.
+  const double* lengths(std::size_t first) const { return lengths_.data() + first; }
+  // Sum over the rows of the weight times the squared length.
+  double total() const { return total_; }
   // `listed` rows, at most sixteen, the last one repeated.
   void gather(const int* list, std::size_t listed, double* scratch) const;
   // One row; in `scratch` where it does not lie together.
@@ -56,6 +60,7 @@ class Rows {
  private:
   double fill(const TableView& x, std::size_t threads);
   void to_sphere();
+  void measure();
   const double* turned(std::size_t first, double* scratch) const;
   double* cell(std::size_t i, std::size_t j) {
     return values_.data() + (in_tiles_ ? i / kTile * kTile * cols_ + j * kTile + i % kTile : i * cols_ + j);
@@ -66,10 +71,10 @@ class Rows {
   Metric metric_;
   const double* weight_;
   bool in_tiles_;  // narrow tables are kept as tiles, the others row after row
-  Lined values_;
+  Lined values_, lengths_;
   std::vector<double> middle_;
   double unit_ = 1.0;
-  double rounding_ = 0.0;
+  double rounding_ = 0.0, total_ = 0.0;
   std::size_t without_direction_;
 };
 

@@ -33,7 +33,7 @@ RowTable spread_seeds(const Rows& rows, std::size_t groups, Stream& stream, std:
     const std::vector<double> sums = spread.sums_with(candidates);
     const std::size_t best = std::min_element(sums.begin(), sums.end()) - sums.begin();
     std::copy(candidates.row(best), candidates.row(best) + rows.cols(), centres.row(g));
-    spread.add(centres.row(g));
+    spread.add_one_of(candidates, best);
   }
   return centres;
 }
@@ -168,7 +168,7 @@ void Spread::add(const double* centre) {
   in_parallel(stretches(), threads_, [&](std::size_t s) {
     const std::size_t end = std::min(rows_.count(), (s + 1) * kStretch);
     if (watch_.over((end - s * kStretch) * rows_.cols())) return;
-    Lined scratch(rows_.cols() * kTile);
+    Lined scratch(rows_.in_tiles() ? 0 : rows_.cols() * kTile);
     alignas(64) double out[kTile];
     double sum = 0.0;
     for (std::size_t from = s * kStretch; from < end; from += kTile) {
@@ -210,18 +210,36 @@ std::size_t Spread::draw(Stream& stream) const {
   return last < rows_.count() ? last : 0;
 }
 
-std::vector<double> Spread::sums_with(const RowTable& candidates) const {
-  CentreBlocks blocks;
-  blocks.pack(candidates, nullptr, candidates.rows, true);
+void Spread::add_one_of(const RowTable& candidates, std::size_t which) {
+  if (stretches() > 1 || rows_.weighted()) {
+    add(candidates.row(which));
+    return;
+  }
+  sums_[0] = 0.0;
+  for (std::size_t t = 0; t < by_tile_.size(); ++t) {
+    double* nearest = nearest_.data() + t * kTile;
+    const double* distance = kept_.data() + (t * kBlock + which) * kTile;
+    const std::size_t full = std::min(kTile, rows_.count() - t * kTile);
+    for (std::size_t r = 0; r < full; ++r) nearest[r] = std::min(nearest[r], distance[r]);
+    by_tile_[t] = sum_of(nearest);
+    sums_[0] += by_tile_[t];
+  }
+}
+
+std::vector<double> Spread::sums_with(const RowTable& candidates) {
+  blocks_.pack(candidates, nullptr, candidates.rows, true);
   std::vector<double> by_stretch(stretches() * kBlock, 0.0);
+  const bool keep = stretches() == 1;
+  if (keep) kept_.resize(by_tile_.size() * kBlock * kTile);
   in_parallel(stretches(), threads_, [&](std::size_t s) {
     const std::size_t end = std::min(rows_.count(), (s + 1) * kStretch);
     if (watch_.over((end - s * kStretch) * rows_.cols() * candidates.rows)) return;
-    Lined scratch(rows_.cols() * kTile);
-    alignas(64) double out[kBlock * kTile];
+    Lined scratch(rows_.in_tiles() ? 0 : rows_.cols() * kTile);
+    alignas(64) double room[kBlock * kTile];
     alignas(64) double lanes[kBlock * kTile] = {};
     for (std::size_t from = s * kStretch; from < end; from += kTile) {
-      tile_kernels().distances(rows_.tile(from, scratch.data()), rows_.cols(), blocks, out);
+      double* out = keep ? kept_.data() + from * kBlock : room;
+      tile_kernels().distances(rows_.tile(from, scratch.data()), rows_.cols(), blocks_, out);
       for (std::size_t c = 0; c < candidates.rows; ++c) {
         weigh(from, out + c * kTile);
         tile_kernels().add_smaller(nearest_.data() + from, out + c * kTile, lanes + c * kTile);

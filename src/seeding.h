@@ -24,7 +24,8 @@ class Spread {
   void add(const double* centre);
   std::size_t draw(Stream& stream) const;  // a row, with probability proportional to its value
   // What the sum would be after adding each candidate (at most eight).
-  std::vector<double> sums_with(const RowTable& candidates) const;
+  std::vector<double> sums_with(const RowTable& candidates);
+  void add_one_of(const RowTable& candidates, std::size_t which);  // right after `sums_with` of the same
   double sum() const;
 
  private:
@@ -36,6 +37,8 @@ class Spread {
   Watch& watch_;
   bool fresh_ = true;  // no centre yet
   Lined nearest_;
+  CentreBlocks blocks_;
+  Lined kept_;          // of few rows: the distances to all candidates, tile by tile
   std::vector<double> by_tile_, sums_;  // by tile and by stretch
 };
 

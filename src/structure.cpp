@@ -95,20 +95,26 @@ std::vector<double> deviations(const Columns& scores) {
   return out;
 }
 
+// In rows, a part dips no deeper than what it is a part of: most parts need not be looked at.
 void offer(const std::vector<double>& along, std::size_t direction, Structure& best) {
   std::vector<double> sorted = along;
   std::sort(sorted.begin(), sorted.end());
   const std::size_t n = sorted.size();
+  const double rows = static_cast<double>(n);
+  double deepest[2] = {rows, rows};  // at most, of the last part from below and from above
   for (double share : kShares) {
-    const std::size_t many = static_cast<std::size_t>(share * static_cast<double>(n));
+    const std::size_t many = static_cast<std::size_t>(share * rows);
     if (share < 1.0 && many < kFewest) break;
     for (bool upper : {false, true}) {
       if (upper && share == 1.0) continue;
-      const auto first = sorted.begin() + static_cast<std::ptrdiff_t>(upper ? n - many : 0);
-      const double root = std::sqrt(share), beaten = best.dip / root * (1.0 - 1e-12);
-      const double found = root * dip(std::vector<double>(first, first + static_cast<std::ptrdiff_t>(many)), beaten);
-      if (found <= best.dip) continue;
-      best.dip = found;
+      const double root = std::sqrt(share), part = static_cast<double>(many);
+      const double beaten = best.dip / root * (1.0 - 1e-12);
+      if (deepest[upper] <= beaten * part) continue;
+      const DipWithin found = dip_over(beaten, sorted.data() + (upper ? n - many : 0), many);
+      deepest[upper] = found.limit * part * (1.0 + 1e-12);
+      if (share == 1.0) deepest[1] = deepest[0];
+      if (root * found.value <= best.dip) continue;
+      best.dip = root * found.value;
       best.direction = direction;
       best.part = {share, upper};
       best.along = along;

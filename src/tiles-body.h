@@ -1,6 +1,6 @@
 // Included by tiles.cpp once for each instruction set, with LANES (doubles side by side), SPAN (how many such vectors of
-// rows at a time), BATCH (centres at a time), TARGET, GATHER (picks from a table of floats), EVERY (all marks set) and
-// ROOT defined. No include guard for that reason.
+// rows at a time), BATCH (centres at a time), TARGET, GATHER (picks from a table of floats), BITS (a bit a mark),
+// EVERY (all marks set) and ROOT defined. No include guard for that reason.
 
 typedef double Lanes __attribute__((vector_size(LANES * 8)));
 typedef long long Places __attribute__((vector_size(LANES * 8)));
@@ -97,15 +97,22 @@ TARGET static void nearest(const double* tile, std::size_t cols, const CentreBlo
   scan<Score::half>(tile, cols, centres, best, nullptr, which);
 }
 
+// No wider than `scan` writes: what was just written is at hand only in pieces of that size.
+TARGET static inline unsigned differ(const int* which, const int* group) {
+  unsigned out = 0;
+  FJORDLINE_UNROLL for (std::size_t at = 0; at < kTile; at += LANES) {
+    const Ints other = *reinterpret_cast<const LooseInts*>(which + at) != *reinterpret_cast<const LooseInts*>(group + at);
+    out |= BITS(__builtin_convertvector(other, Places)) << at;
+  }
+  return out;
+}
+
 TARGET static std::size_t unchanged(const double* tiles, std::size_t count, std::size_t cols,
                                     const CentreBlocks& centres, const int* group, int* which) {
   alignas(64) double best[kTile];
   for (std::size_t t = 0; t < count; ++t, group += kTile) {
     scan<Score::half>(tiles + t * kTile * cols, cols, centres, best, nullptr, which);
-    Marks same = Marks{} == 0;
-    for (std::size_t at = 0; at < kTile; at += 2 * LANES)
-      same &= *reinterpret_cast<const LooseMarks*>(which + at) == *reinterpret_cast<const LooseMarks*>(group + at);
-    if (!EVERY(same)) return t;
+    if (differ(which, group) != 0) return t;
   }
   return count;
 }
@@ -196,17 +203,17 @@ TARGET static void lengths(const double* tile, std::size_t cols, double* out) {
   }
 }
 
-TARGET static bool rivals(const double* best, const double* second, const double* length, double slack, double allowed) {
-  Places far = Places{} == 0;
-  for (std::size_t at = 0; at < kTile; at += LANES) {
+TARGET static unsigned rivals(const double* best, const double* second, const double* length, double slack,
+                              double allowed) {
+  unsigned out = 0;
+  FJORDLINE_UNROLL for (std::size_t at = 0; at < kTile; at += LANES) {
     const Lanes own = *reinterpret_cast<const Loose*>(length + at);
     const Lanes one = own + 2.0 * *reinterpret_cast<const Loose*>(best + at);
     const Lanes other = own + 2.0 * *reinterpret_cast<const Loose*>(second + at);
-    far &= other - slack > (one + slack) * allowed;
+    const Places far = other - slack > (one + slack) * allowed;
+    out |= (BITS(far) ^ ((1u << LANES) - 1u)) << at;
   }
-  long long all = -1;
-  for (int l = 0; l < LANES; ++l) all &= far[l];
-  return all == 0;
+  return out;
 }
 
 // The lanes are added up in the same order whatever their number.
@@ -439,5 +446,5 @@ TARGET static void spread(const double* block, const int* slots, std::size_t lis
 
 static const TileKernels table = {
     INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, beyond, lengths,
-    rivals, lower, add_smaller, move_bounds, add_row, look_along,
+    rivals, differ, lower, add_smaller, move_bounds, add_row, look_along,
     {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, least, roots, spread, turn};

@@ -27,6 +27,7 @@ namespace portable {
 #define BATCH 4
 #define TARGET
 #define GATHER(table, at) (Floats{table[at[0]], table[at[1]], table[at[2]], table[at[3]]})
+#define BITS(marks) (static_cast<unsigned>(((marks)[0] & 1) | ((marks)[1] & 2)))
 #define EVERY(marks) ((marks[0] & marks[1] & marks[2] & marks[3]) != 0)
 #define ROOT(lanes) (Lanes{std::sqrt((lanes)[0]), std::sqrt((lanes)[1])})
 #define INSTRUCTIONS "portable"
@@ -37,6 +38,7 @@ namespace portable {
 #undef BATCH
 #undef TARGET
 #undef GATHER
+#undef BITS
 #undef EVERY
 #undef ROOT
 #undef INSTRUCTIONS
@@ -49,6 +51,7 @@ namespace four {
 #define BATCH 4
 #define TARGET __attribute__((target("avx2,fma")))
 #define GATHER(table, at) _mm256_i32gather_ps(table, (__m256i)at, 4)
+#define BITS(marks) static_cast<unsigned>(_mm256_movemask_pd((__m256d)(marks)))
 #define EVERY(marks) (_mm256_movemask_ps((__m256)marks) == 0xff)
 #define ROOT(lanes) _mm256_sqrt_pd(lanes)
 #define INSTRUCTIONS "avx2"
@@ -59,6 +62,7 @@ namespace four {
 #undef BATCH
 #undef TARGET
 #undef GATHER
+#undef BITS
 #undef EVERY
 #undef ROOT
 #undef INSTRUCTIONS
@@ -83,6 +87,7 @@ __attribute__((target("avx512f,avx512vl,avx512dq,fma"))) static inline __m512d r
 #define BATCH 8
 #define TARGET __attribute__((target("avx512f,avx512vl,avx512dq,fma")))
 #define GATHER(table, at) _mm512_mask_i32gather_ps(__m512{}, 0xffff, (__m512i)at, table, 4)
+#define BITS(marks) static_cast<unsigned>(_mm512_movepi64_mask((__m512i)(marks)))
 #define EVERY(marks) (_mm512_movepi32_mask((__m512i)marks) == 0xffff)
 #define ROOT(lanes) root_of(lanes)
 #define INSTRUCTIONS "avx512"
@@ -93,6 +98,7 @@ __attribute__((target("avx512f,avx512vl,avx512dq,fma"))) static inline __m512d r
 #undef BATCH
 #undef TARGET
 #undef GATHER
+#undef BITS
 #undef EVERY
 #undef ROOT
 #undef INSTRUCTIONS

@@ -57,9 +57,10 @@ struct TileKernels {
   std::size_t (*beyond)(const float* tiles, std::size_t count, std::size_t cols, const float* centre,
                         const float* reach);
   void (*lengths)(const double* tile, std::size_t cols, double* out);  // squared
-  // Whether any of the sixteen rows has a second-best centre within `allowed` times the squared distance of its best:
-  // scores as nearest_two gives them, `slack` their rounding.
-  bool (*rivals)(const double* best, const double* second, const double* length, double slack, double allowed);
+  // A bit for each of the sixteen rows whose second-best centre is within `allowed` times the squared distance of its
+  // best: scores as nearest_two gives them, `slack` their rounding.
+  unsigned (*rivals)(const double* best, const double* second, const double* length, double slack, double allowed);
+  unsigned (*differ)(const int* which, const int* group);  // a bit for each of sixteen that are not the same
   // Lowers sixteen values to the squared distances to a centre, where those are smaller; gives the sum of the new ones.
   double (*lower)(const double* tile, std::size_t cols, const double* centre, double* nearest);
   // Sixteen values each of `nearest` and `other`: adds the smaller ones to `sums`, lane by lane.

@@ -93,10 +93,10 @@ TEST_CASE("nearest distances are lowered, summed and told apart as the definitio
         second[r] = r == odd ? -0.5 : 3.0;  // 3, the others 10
         length[r] = 4.0;
       }
-      REQUIRE_FALSE(kernels->rivals(best, second, length, 0.0, 1.4));
-      REQUIRE(kernels->rivals(best, second, length, 0.0, 1.6));
-      REQUIRE(kernels->rivals(best, second, length, 0.6, 1.0));
-      REQUIRE_FALSE(kernels->rivals(best, second, length, 0.4, 1.0));
+      REQUIRE(kernels->rivals(best, second, length, 0.0, 1.4) == 0u);
+      REQUIRE(kernels->rivals(best, second, length, 0.0, 1.6) == 1u << odd);
+      REQUIRE(kernels->rivals(best, second, length, 0.6, 1.0) == 1u << odd);
+      REQUIRE(kernels->rivals(best, second, length, 0.4, 1.0) == 0u);
     }
   }
 }
@@ -143,6 +143,7 @@ TEST_CASE("a run of tiles ends at the first row that has a nearer centre") {
       group[row] = (right + 1) % 5;
       REQUIRE(kernels->unchanged(tiles.data(), 7, 2, blocks, group.data(), which) == row / kTile);
       REQUIRE(which[row % kTile] == right);
+      REQUIRE(kernels->differ(which, group.data() + row / kTile * kTile) == 1u << row % kTile);
       group[row] = right;
     }
   }
