@@ -53,6 +53,10 @@ kmeans_scatter_kernel <- function(x, counts, how) {
     .Call(`_fjordline_kmeans_scatter_kernel`, x, counts, how)
 }
 
+kmeans_by_samples_kernel <- function(x, samples, seeds, groups, how) {
+    .Call(`_fjordline_kmeans_by_samples_kernel`, x, samples, seeds, groups, how)
+}
+
 group_scatter_kernel <- function(x, group, groups) {
     .Call(`_fjordline_group_scatter_kernel`, x, group, groups)
 }

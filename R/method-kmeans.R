@@ -5,7 +5,7 @@ method_kmeans <- function() {
   declare_method(
     "kmeans",
     label = "k-means (Lloyd 1982; Hartigan & Wong 1979)",
-    fit = run_kmeans, assign = assign_kmeans, scatter = scatter_kmeans,
+    fit = run_kmeans, assign = assign_kmeans, scatter = scatter_kmeans, by_samples = by_samples_kmeans,
     settings = list(restarts = 25L, seeding = "spread", metric = "euclidean", search = "restarts", max_rounds = 200L,
                     row_weights = NULL, starts = NULL, sample_rows = 50000L, batch_rows = 10000L),
     check = check_kmeans,
@@ -34,11 +34,19 @@ run_kmeans <- function(x, k, settings, seed) {
   else run_whole(x, k, settings, seed)
 }
 
-# W alone over several counts; only where a fit is nothing but restarts on the rows as they are.
+# W alone over several counts, and labels of all rows by fits to samples.
 scatter_kmeans <- function(x, counts, settings, seed) {
-  plain <- settings$metric == "euclidean" && settings$search == "restarts" && settings$seeding != "splits" &&
+  if (only_restarts(settings)) kmeans_scatter_kernel(x, counts, kmeans_how(settings, seed))
+}
+
+by_samples_kmeans <- function(x, k, samples, settings, seeds) {
+  if (only_restarts(settings)) kmeans_by_samples_kernel(x, samples, seeds, as.integer(k), kmeans_how(settings, 1))
+}
+
+# Where a fit is nothing but restarts on the rows as they are.
+only_restarts <- function(settings) {
+  settings$metric == "euclidean" && settings$search == "restarts" && settings$seeding != "splits" &&
     is.null(settings$starts) && is.null(settings$row_weights)
-  if (plain) kmeans_scatter_kernel(x, counts, kmeans_how(settings, seed))
 }
 
 # A sample's fit, one pass in batches over all rows, and every row to its nearest centre.

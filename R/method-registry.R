@@ -61,16 +61,15 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = 
   invisible(method)
 }
 
-# Beside what fl_new_method() tells: `centre`, what its centres are called; `scatter`, a short way to W alone; `shared`,
-# what all counts share; `frees`, whether settings stand for a count; `grid`, values of `parameter` to try; `by_rows`:
-# new rows go with the nearest fitted row; `guards`: placing itself turns rows away; `settled`, the settings to fit
-# again with what a fit has chosen.
+# Beside what fl_new_method() tells: `centre`, what its centres are called; `scatter` and `by_samples`, short ways to W
+# alone and to the labels of all rows by fits to samples of them; `shared`, what all counts share; `frees`, whether
+# settings stand for a count; `grid`, values of `parameter` to try; `by_rows`: new rows go with the nearest fitted row;
+# `guards`: placing itself turns rows away; `settled`, the settings to fit again with what a fit has chosen.
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
                            source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL,
-                           density = NULL, shared = NULL, frees = NULL, when = "not stated", grid = NULL,
-                           parameter = NULL, by_rows = FALSE, guards = FALSE,
-                           settled = NULL) {
+                           by_samples = NULL, density = NULL, shared = NULL, frees = NULL, when = "not stated",
+                           grid = NULL, parameter = NULL, by_rows = FALSE, guards = FALSE, settled = NULL) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -80,7 +79,7 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
     list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
          changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
          source = source, free_count = free_count, centre = centre, scatter = scatter,
-         density = density, shared = shared, frees = frees, when = when, grid = grid,
+         by_samples = by_samples, density = density, shared = shared, frees = frees, when = when, grid = grid,
          parameter = parameter, by_rows = by_rows, guards = guards,
          settled = settled),
     class = "fl_method"

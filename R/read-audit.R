@@ -7,7 +7,7 @@ audit_most_columns <- 50L
 # rows.
 one_heap_tests <- function(partition, sets, seed) {
   ready <- partition$ready
-  method <- with_few_restarts(bind_method(partition$method, ready), partition$model)
+  method <- with_few_restarts(as_settled(bind_method(partition$method, ready), partition$model))
   columns <- heap_like(ready)
   group <- partition$group[ready$rows]
   inside <- group > 0L
@@ -79,7 +79,7 @@ column_audit <- function(partition, refit) {
 agreement_without <- function(partition, group) {
   ready <- partition$ready
   rows <- sampled_rows(nrow(ready$x), resample_most_rows, partition$seed)
-  method <- with_few_restarts(bind_method(partition$method, ready), partition$model)
+  method <- with_few_restarts(as_settled(bind_method(partition$method, ready), partition$model))
   refit <- function(kept) {
     about <- about_columns(ready)
     about$category <- about$category[kept]

@@ -132,7 +132,8 @@ do_gate <- function(piece, table) {
 }
 
 # The value, or the error that ended it, with what kind of end that was. Kernels look at the deadline themselves, and
-# say that they were interrupted; what runs in R is stopped by R's own limit, a little later.
+# say that they were interrupted; what runs in R is stopped by R's own limit, a little later. What nothing can stop
+# before its end (a method of the user's own that waits, or works outside R) is too slow all the same.
 within_limits <- function(expr, seconds, megabytes) {
   started <- proc.time()[["elapsed"]]
   if (is.finite(megabytes)) memory_limit_kernel(megabytes * 2^20)
@@ -143,9 +144,10 @@ within_limits <- function(expr, seconds, megabytes) {
   })
   deadline_kernel(seconds)
   if (is.finite(seconds)) setTimeLimit(elapsed = seconds + 0.2, transient = TRUE)
+  too_long <- function() is.finite(seconds) && proc.time()[["elapsed"]] - started >= seconds
   ended <- function(e) {
     setTimeLimit()
-    over <- is.finite(seconds) && proc.time()[["elapsed"]] - started >= seconds
+    over <- too_long()
     if (inherits(e, "interrupt") && !over) stop(e)
     message <- conditionMessage(e)
     large <- grepl("cannot allocate|bad_alloc|memory", message) && !inherits(e, "fjordline_error") ||
@@ -155,7 +157,11 @@ within_limits <- function(expr, seconds, megabytes) {
     else if (inherits(e, "interrupt")) simpleError("it was interrupted") else e
     structure(said, status = if (over) "slow" else if (large) "large" else "failed")
   }
-  tryCatch(expr, error = ended, interrupt = ended)
+  tryCatch({
+    value <- expr
+    if (too_long()) stop("it went on after its time")
+    value
+  }, error = ended, interrupt = ended)
 }
 
 # --- compact forms

@@ -6,20 +6,20 @@ resample_most_rows <- 2000L
 stability_pairs <- 50L
 strength_halvings <- 10L
 resample_restarts <- 10L
+hasty_restarts <- 4L
 
 # How the set of one method on one preparation is judged, see index_set().
 judged_by <- function(method, ready, seed, step = function() NULL) {
   bound <- bind_method(method, ready)
   settings <- bound$settings
   given <- !is.null(settings$dissimilarity)
-  again <- again_by(bound, about_columns(ready))
-  brief <- again_by(with_few_restarts(bound), about_columns(ready))
+  again <- function(most = Inf) again_by(with_few_restarts(bound, most), about_columns(ready))
   unfit <- why_once(bound)
   list(
     metric = if (given) "given" else settings$metric %||% "euclidean", given = settings$dissimilarity,
     unfit = unfit,
-    references = if (is.null(unfit)) function(set) reference_curves(set, again, brief, seed, step),
-    resamples = if (is.null(unfit)) function(set) resample_curves(set, brief, seed, step)
+    references = if (is.null(unfit)) function(set) reference_curves(set, again, seed, step),
+    resamples = if (is.null(unfit)) function(set) resample_curves(set, again(resample_restarts), seed, step)
   )
 }
 
@@ -36,9 +36,8 @@ why_once <- function(method) {
 }
 
 # For one fit of very many, which need not be the best of its table.
-with_few_restarts <- function(method, model = NULL) {
-  method <- as_settled(method, model)
-  if (isTRUE(method$settings$restarts > resample_restarts)) method$settings$restarts <- resample_restarts
+with_few_restarts <- function(method, most = resample_restarts) {
+  if (isTRUE(method$settings$restarts > most)) method$settings$restarts <- most
   method
 }
 
@@ -60,6 +59,9 @@ again_by <- function(method, about) {
     fit = function(x, k, seed) fit_method(method, x, k, seed, about, memo),
     label = function(fit, x) assign_rows(method, fit, x)$group,
     scatter = function(x, counts, seed) scatter_of_fits(method, x, counts, seed, about),
+    by_samples = function(x, k, samples, seeds) {
+      if (!is.null(method$by_samples)) method$by_samples(x, k, samples, method$settings, seeds)
+    },
     # too few different rows for so many groups: seen at once, since an error takes its time to tell
     hopeless = function(x, k) !method$free_count && distinct_kernel(x, as.integer(k), "euclidean") < k
   )
@@ -68,17 +70,17 @@ again_by <- function(method, about) {
 # log W over the counts of the set: `observed`, and for each kind of table without groups a matrix, a row a table:
 # `box`, fitted as the table was, and `gaussian`, fitted briefly when the elbow asks for it. Where there are many rows
 # all of it is done on an even sample of them.
-reference_curves <- function(set, again, brief, seed, step) {
+reference_curves <- function(set, again, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
   log_scatter <- function(by, table, seed) {
     scatter <- by$scatter(table, set$k, seed)
     ifelse(scatter > 0, log(scatter), NA_real_)
   }
   x <- set$x[rows, , drop = FALSE]
-  observed <- if (length(rows) < nrow(set$x)) log_scatter(again, x, seed)
+  observed <- if (length(rows) < nrow(set$x)) log_scatter(again(), x, seed)
   else ifelse(set$scatter > 0, log(set$scatter), NA_real_)
   axes <- axes_for_tables(x)
-  curves_of <- function(kind, by) {
+  curves_of <- function(kind, by, step) {
     curves <- shared_out(seq_len(reference_sets), function(r) {
       step()
       own <- derived_seed(seed, match(kind, names(groupless_tables)), r)
@@ -86,7 +88,10 @@ reference_curves <- function(set, again, brief, seed, step) {
     })
     do.call(rbind, curves)
   }
-  list(observed = observed, box = curves_of("box", again), gaussian = function() curves_of("gaussian", brief))
+  list(observed = observed, box = curves_of("box", again(), step), gaussian = function(hasty = FALSE) {
+    if (hasty) curves_of("gaussian", again(hasty_restarts), function() NULL)
+    else curves_of("gaussian", again(resample_restarts), step)
+  })
 }
 
 # Stability and prediction strength over the counts, with standard errors; `returns`: how often each group of each fit
@@ -131,12 +136,13 @@ sample_of_rows <- function(n, by_density, seed) {
 # Labels of all rows by fits to bootstrap samples. A sample that cannot be fitted (fewer different rows than groups)
 # gives NULL.
 bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs, by_density = FALSE) {
-  lapply(seq_len(samples), function(b) {
-    own <- derived_seed(seed, 11, b)
-    drawn <- x[sample_of_rows(nrow(x), by_density, own), , drop = FALSE]
-    if (again$hopeless(drawn, k)) NULL
-    else tryCatch(again$label(again$fit(drawn, k, own), x), fjordline_error = function(e) NULL)
-  })
+  seeds <- vapply(seq_len(samples), function(b) derived_seed(seed, 11, b), 0)
+  drawn <- lapply(seeds, sample_of_rows, n = nrow(x), by_density = by_density)
+  again$by_samples(x, k, drawn, seeds) %||% Map(function(rows, own) {
+    part <- x[rows, , drop = FALSE]
+    if (again$hopeless(part, k)) NULL
+    else tryCatch(again$label(again$fit(part, k, own), x), fjordline_error = function(e) NULL)
+  }, drawn, seeds)
 }
 
 # Adjusted Rand index of each two samples in turn; noise (0) counts as a group.

@@ -48,6 +48,7 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
   x <- ready$x[judged, , drop = FALSE]
   group <- partition$group[ready$rows][judged]
   step <- progressr::progressor(steps = samples + reseeds)
+  again$by_samples <- function(...) NULL  # one by one, so that progress shows
   again$fit <- stepping(again$fit, step)  # one count only: as many restarts as the method has
   drawn <- Filter(Negate(is.null), bootstrap_labels(x, partition$k, again, seed, samples, partition$method$guards))
   # The few samples that have rows enough for so many groups would make them look firm.

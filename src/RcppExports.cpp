@@ -176,6 +176,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// kmeans_by_samples_kernel
+Rcpp::List kmeans_by_samples_kernel(Rcpp::NumericMatrix x, Rcpp::List samples, Rcpp::NumericVector seeds, int groups, Rcpp::List how);
+RcppExport SEXP _fjordline_kmeans_by_samples_kernel(SEXP xSEXP, SEXP samplesSEXP, SEXP seedsSEXP, SEXP groupsSEXP, SEXP howSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type samples(samplesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type seeds(seedsSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type how(howSEXP);
+    rcpp_result_gen = Rcpp::wrap(kmeans_by_samples_kernel(x, samples, seeds, groups, how));
+    return rcpp_result_gen;
+END_RCPP
+}
 // group_scatter_kernel
 Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups);
 RcppExport SEXP _fjordline_group_scatter_kernel(SEXP xSEXP, SEXP groupSEXP, SEXP groupsSEXP) {
@@ -468,6 +482,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_threads_kernel", (DL_FUNC) &_fjordline_threads_kernel, 0},
     {"_fjordline_kmeans_kernel", (DL_FUNC) &_fjordline_kmeans_kernel, 5},
     {"_fjordline_kmeans_scatter_kernel", (DL_FUNC) &_fjordline_kmeans_scatter_kernel, 3},
+    {"_fjordline_kmeans_by_samples_kernel", (DL_FUNC) &_fjordline_kmeans_by_samples_kernel, 5},
     {"_fjordline_group_scatter_kernel", (DL_FUNC) &_fjordline_group_scatter_kernel, 3},
     {"_fjordline_distinct_kernel", (DL_FUNC) &_fjordline_distinct_kernel, 3},
     {"_fjordline_memory_limit_kernel", (DL_FUNC) &_fjordline_memory_limit_kernel, 1},

@@ -72,6 +72,30 @@ Rcpp::NumericVector kmeans_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVe
   return Rcpp::wrap(out);
 }
 
+// Groups of all rows by fits to samples of them (a list of row numbers), each with its seed; NULL for a sample with too few
+// different rows.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List kmeans_by_samples_kernel(Rcpp::NumericMatrix x, Rcpp::List samples, Rcpp::NumericVector seeds, int groups,
+                                    Rcpp::List how) {
+  fjordline::KmeansSettings settings = settings_of(how);
+  settings.groups = groups;
+  std::vector<std::vector<int>> rows;
+  for (R_xlen_t s = 0; s < samples.size(); ++s) {
+    rows.push_back(Rcpp::as<std::vector<int>>(samples[s]));
+    for (int& row : rows.back()) --row;
+  }
+  const std::vector<std::vector<int>> labels = fjordline::kmeans_by_samples(
+      fjordline::view(x), rows, std::vector<std::uint64_t>(seeds.begin(), seeds.end()), settings, fjordline::interrupted);
+  fjordline::raise_if(labels.size() < rows.size());
+  Rcpp::List out(samples.size());
+  for (std::size_t s = 0; s < labels.size(); ++s) {
+    if (labels[s].empty()) continue;
+    Rcpp::IntegerVector group(labels[s].begin(), labels[s].end());
+    out[static_cast<R_xlen_t>(s)] = group + 1;
+  }
+  return out;
+}
+
 // [[Rcpp::export(rng = false)]]
 Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups) {
   const fjordline::GroupScatter out = fjordline::group_scatter(fjordline::view(x), group.begin(), groups);

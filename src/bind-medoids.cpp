@@ -30,7 +30,7 @@ Rcpp::List medoids_kernel(Rcpp::NumericMatrix x, bool square, std::string metric
 
 // [[Rcpp::export(rng = false)]]
 Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, std::string metric, int threads) {
-  const fjordline::Nearest nearest = fjordline::nearest_centres(fjordline::view(x), fjordline::view(centres),
+  const fjordline::Nearest nearest = fjordline::nearest_centres(fjordline::view(x), fjordline::by_rows(fjordline::view(centres)),
                                                                 fjordline::metric_of(metric), threads);
   Rcpp::IntegerVector group(nearest.group.begin(), nearest.group.end());
   return Rcpp::List::create(Rcpp::_["group"] = group + 1, Rcpp::_["distance"] = Rcpp::wrap(nearest.distance));

@@ -22,13 +22,12 @@ std::size_t BlockTable::rows_in(std::size_t block) const { return std::min(kBloc
 
 std::size_t BlockTable::padded(std::size_t block) const { return (rows_in(block) + kTile - 1) / kTile * kTile; }
 
-Lined packed_triangle(const double* triangle, std::size_t cols) {
-  Lined out;
+void pack_triangle(const double* triangle, std::size_t cols, Lined& out) {
+  out.clear();
   for (std::size_t band = 0; band < cols; band += 4)
     for (std::size_t j = 0; j < std::min(band + 4, cols); ++j)
       for (std::size_t r = band; r < band + 4; ++r)
         out.push_back(r < cols && j <= r ? triangle[r * cols + j] : 0.0);
-  return out;
 }
 
 }  // namespace fjordline

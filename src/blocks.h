@@ -38,7 +38,7 @@ class BlockTable {
 // `rows` is a multiple of sixteen; a column of a block is kBlockRows apart from the next.
 struct BlockKernels {
   const char* instructions;
-  // Squared length of every row's gap to the centre under a lower triangle, packed by packed_triangle().
+  // Squared length of every row's gap to the centre under a lower triangle, packed by pack_triangle().
   void (*lengths)(const double* values, const double* centre, const double* triangle, std::size_t rows,
                   std::size_t cols, double* out);
   // The same where columns are apart: sum of gap^2 times the column's factor.
@@ -69,7 +69,7 @@ const BlockKernels& block_kernels();                   // the best this processo
 std::vector<const BlockKernels*> all_block_kernels();  // every one it can run, the portable one first
 
 // A lower triangle (row-major cols x cols) in bands of four rows: column after column, four values each.
-Lined packed_triangle(const double* triangle, std::size_t cols);
+void pack_triangle(const double* triangle, std::size_t cols, Lined& out);
 
 }  // namespace fjordline
 

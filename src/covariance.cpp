@@ -197,10 +197,10 @@ bool Covariances::common_axes(const Scatters& scatters) {
     if (!eigen(pooled.data(), d_, values, &axes_)) return false;
   }
   std::vector<Square> seen(k_);
+  for (std::size_t j = 0; j < k_; ++j) seen[j] = along(axes_, scatters.about.data() + j * size_, d_);
   std::vector<double> squares(k_ * d_);
   double before = 0.0;
   for (int step = 0; step < kSteps; ++step) {
-    for (std::size_t j = 0; j < k_; ++j) seen[j] = along(axes_, scatters.about.data() + j * size_, d_);
     if (!variances_.empty()) turn_axes(seen);
     for (std::size_t j = 0; j < k_; ++j)
       for (std::size_t v = 0; v < d_; ++v) squares[j * d_ + v] = seen[j][v * d_ + v];

@@ -7,6 +7,7 @@
 #include <numeric>
 
 #include "evolution.h"
+#include "metrics.h"
 #include "stream.h"
 
 namespace fjordline {
@@ -159,6 +160,29 @@ std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::si
   std::vector<double> out;
   for (auto first = reached.begin(); first != reached.end(); first += static_cast<std::ptrdiff_t>(restarts))
     out.push_back(*std::min_element(first, first + static_cast<std::ptrdiff_t>(restarts)));
+  return out;
+}
+
+std::vector<std::vector<int>> kmeans_by_samples(const TableView& x, const std::vector<std::vector<int>>& samples,
+                                                const std::vector<std::uint64_t>& seeds, const KmeansSettings& asked,
+                                                const Stop& stop) {
+  Watch watch(stop);
+  const Stop stopped = [&] { return watch.stopped(); };  // only one thread may ask the user
+  std::vector<std::vector<int>> out(samples.size());
+  in_parallel(samples.size(), asked.threads, [&](std::size_t s) {
+    const std::vector<int>& rows = samples[s];
+    if (watch.over(asked.restarts * rows.size() * x.cols * asked.groups)) return;
+    std::vector<double> values(rows.size() * x.cols);
+    for (std::size_t j = 0; j < x.cols; ++j)
+      for (std::size_t i = 0; i < rows.size(); ++i) values[j * rows.size() + i] = x.at(rows[i], j);
+    KmeansSettings settings = asked;
+    settings.seed = seeds[s];
+    settings.threads = 1;
+    const KmeansFit fit = kmeans({values.data(), rows.size(), x.cols}, settings, nullptr, nullptr, stopped);
+    if (fit.stopped || fit.distinct < settings.groups) return;
+    out[s] = nearest_centres(x, fit.centres, settings.metric, 1).group;
+  });
+  if (watch.stopped()) out.clear();
   return out;
 }
 

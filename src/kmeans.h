@@ -50,6 +50,12 @@ KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const Table
 std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::size_t>& counts,
                                    const KmeansSettings& settings, const Stop& stop);
 
+// Groups of all rows by the centres of fits to some of them, a sample each with a seed of its own; none where a sample has
+// fewer different rows than groups. Nothing at all when the user interrupted.
+std::vector<std::vector<int>> kmeans_by_samples(const TableView& x, const std::vector<std::vector<int>>& samples,
+                                                const std::vector<std::uint64_t>& seeds, const KmeansSettings& settings,
+                                                const Stop& stop);
+
 // Within-group sums of squares about the groups' means, by group, and the means; group 0 is left out.
 struct GroupScatter {
   RowTable means;

@@ -89,9 +89,8 @@ std::unique_ptr<Distances> given_distances(const TableView& square) {
   return std::make_unique<GivenDistances>(square);
 }
 
-Nearest nearest_centres(const TableView& x, const TableView& centres, Metric metric, std::size_t threads) {
+Nearest nearest_centres(const TableView& x, RowTable targets, Metric metric, std::size_t threads) {
   const bool sphere = metric == Metric::cosine || metric == Metric::correlation;
-  RowTable targets = by_rows(centres);
   if (sphere)
     for (std::size_t g = 0; g < targets.rows; ++g) to_direction(targets.row(g), targets.cols, metric);
   CentreBlocks blocks;

@@ -30,7 +30,7 @@ struct Nearest {
   std::vector<double> distance;
 };
 
-Nearest nearest_centres(const TableView& x, const TableView& centres, Metric metric, std::size_t threads);
+Nearest nearest_centres(const TableView& x, RowTable centres, Metric metric, std::size_t threads);
 
 }  // namespace fjordline
 

@@ -24,20 +24,20 @@ class Climber {
  public:
   Climber(const BlockTable& rows, const MixtureModel& model, std::size_t components, const MixtureSearch& how,
           Watch& watch)
-      : how_(how), em_(rows, how.em, watch), model_(model), components_(components),
+      : how_(how), watch_(watch), em_(rows, how.em, watch), model_(model), components_(components),
         found_{MixtureFit(model, components, rows.cols()), {}, 0, 0.0} {
     found_.fit.failed = true;
   }
 
-  // Short runs from all starts, the best first.
-  void begin(const std::vector<const int*>& starts) {
-    runs_.clear();
-    for (const int* start : starts) {
-      runs_.push_back(em_.from_labels(model_, start, components_, how_.short_rounds));
-      ++found_.tried;
-    }
-    std::stable_sort(runs_.begin(), runs_.end(), better);
+  // Short runs: how many are to come, one of them (several at a time), and the best first.
+  void expect(std::size_t runs) {
+    runs_.assign(runs, MixtureFit(model_, components_, rows().cols()));
+    found_.tried += runs;
   }
+  void run(std::size_t which, const int* start) {
+    runs_[which] = Em(rows(), how_.em, watch_).from_labels(model_, start, components_, how_.short_rounds);
+  }
+  void rank() { std::stable_sort(runs_.begin(), runs_.end(), better); }
 
   // The best of the short runs to their end.
   bool go_on(std::size_t kept) {
@@ -55,22 +55,10 @@ class Climber {
   // What is reached so far, be it by a short run.
   const MixtureFit& best_so_far() const { return runs_.empty() ? found_.fit : runs_[0]; }
 
-  // One component gives up its rows to the others, another is cut in two across its longest axis.
-  bool try_moves() {
-    if (components_ < 2 || found_.fit.failed) return false;
-    bool gained = false;
-    for (std::size_t turn = 0; turn < how_.turns; ++turn) {
-      std::vector<MixtureFit> runs;
-      for (const std::vector<int>& cut : moved()) {
-        runs.push_back(em_.from_labels(model_, cut.data(), components_, how_.short_rounds));
-        ++found_.tried;
-      }
-      std::stable_sort(runs.begin(), runs.end(), better);
-      if (runs.empty() || runs[0].failed || !take(runs[0])) break;
-      gained = true;
-    }
-    return gained;
-  }
+  bool movable() const { return components_ > 1 && !found_.fit.failed; }
+  // Partitions after one component has given up its rows to the others, and another was cut in two across its longest
+  // axis: those first where the merged lie closest, and the split is needed most.
+  std::vector<std::vector<int>> moved() const;
 
   // Groups numbered as they appear, so that equal partitions are equal.
   std::vector<int> labels() const {
@@ -101,10 +89,8 @@ class Climber {
     return gain;
   }
 
-  // Partitions after a merge and a split: those first where the merged lie closest, and the split is needed most.
-  std::vector<std::vector<int>> moved() const;
-
   const MixtureSearch& how_;
+  Watch& watch_;
   Em em_;
   MixtureModel model_;
   std::size_t components_;
@@ -214,6 +200,53 @@ std::vector<char> far_behind(const std::vector<Climber>& climbers, double share,
   return out;
 }
 
+// Short runs of some climbers from starts of their own, all at once.
+void run_shortly(std::vector<Climber>& climbers, const std::vector<std::size_t>& which,
+                 const std::vector<std::vector<const int*>>& starts, std::size_t threads) {
+  struct Run {
+    std::size_t climber, number;
+    const int* start;
+  };
+  std::vector<Run> runs;
+  for (std::size_t w = 0; w < which.size(); ++w) {
+    climbers[which[w]].expect(starts[w].size());
+    for (std::size_t s = 0; s < starts[w].size(); ++s) runs.push_back({which[w], s, starts[w][s]});
+  }
+  in_parallel(runs.size(), threads, [&](std::size_t r) {
+    climbers[runs[r].climber].run(runs[r].number, runs[r].start);
+  });
+  for (std::size_t m : which) climbers[m].rank();
+}
+
+std::vector<const int*> pointers(const std::vector<std::vector<int>>& labels) {
+  std::vector<const int*> out;
+  for (const std::vector<int>& one : labels) out.push_back(one.data());
+  return out;
+}
+
+// Merges and splits, as long as one gains; marks the climbers that gained.
+void move(std::vector<Climber>& climbers, std::vector<std::size_t> which, const MixtureSearch& how, std::size_t threads,
+          std::vector<char>& changed) {
+  const auto stuck = [&](std::size_t m) { return !climbers[m].movable(); };
+  which.erase(std::remove_if(which.begin(), which.end(), stuck), which.end());
+  for (std::size_t turn = 0; turn < how.turns && !which.empty(); ++turn) {
+    std::vector<std::vector<std::vector<int>>> cuts(which.size());
+    in_parallel(which.size(), threads, [&](std::size_t w) { cuts[w] = climbers[which[w]].moved(); });
+    std::vector<std::vector<const int*>> starts;
+    for (const auto& each : cuts) starts.push_back(pointers(each));
+    run_shortly(climbers, which, starts, threads);
+    std::vector<char> gained(which.size(), 0);
+    in_parallel(which.size(), threads, [&](std::size_t w) { gained[w] = climbers[which[w]].go_on(1); });
+    std::vector<std::size_t> again;
+    for (std::size_t w = 0; w < which.size(); ++w) {
+      if (!gained[w]) continue;
+      changed[which[w]] = 1;
+      again.push_back(which[w]);
+    }
+    which = again;
+  }
+}
+
 }  // namespace
 
 std::size_t mixture_parameters(const MixtureModel& model, std::size_t k, std::size_t d, bool estimated_freedom) {
@@ -237,14 +270,15 @@ std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vec
   std::vector<Climber> climbers;
   for (const MixtureModel& model : models) climbers.emplace_back(rows, model, components, each, watch);
   const std::size_t threads = by_model ? how.threads : 1, many = models.size();
-  in_parallel(many, threads, [&](std::size_t m) { climbers[m].begin(starts); });
+  std::vector<std::size_t> every(many);
+  std::iota(every.begin(), every.end(), 0);
+  run_shortly(climbers, every, std::vector<std::vector<const int*>>(many, starts), threads);
   std::vector<char> far = far_behind(climbers, 2.0 * how.far, how);
   in_parallel(many, threads, [&](std::size_t m) { climbers[m].go_on(far[m] ? 1 : how.kept); });
   far = far_behind(climbers, how.far, how);
   std::vector<char> changed(many, 1);
   const auto by_bic = [&] {
-    std::vector<std::size_t> order(many);
-    std::iota(order.begin(), order.end(), 0);
+    std::vector<std::size_t> order = every;
     std::stable_sort(order.begin(), order.end(),
                      [&](std::size_t a, std::size_t b) { return climbers[a].bic() < climbers[b].bic(); });
     return order;
@@ -257,22 +291,17 @@ std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vec
       std::vector<int> own = climbers[m].labels();
       if (std::find(label.begin(), label.end(), own) == label.end()) label.push_back(std::move(own));
     }
-    std::vector<const int*> begin;
-    for (const std::vector<int>& one : label) begin.push_back(one.data());
-    in_parallel(many, threads, [&](std::size_t m) {
-      const std::size_t few = far[m] ? std::min(for_far, begin.size()) : begin.size();
-      changed[m] = 0;
-      if (few == 0) return;
-      climbers[m].begin({begin.begin(), begin.begin() + static_cast<std::ptrdiff_t>(few)});
-      changed[m] = climbers[m].go_on(far[m] ? 1 : 2);
-    });
+    std::vector<std::vector<const int*>> begin(many, pointers(label));
+    for (std::size_t m = 0; m < many; ++m)
+      if (far[m]) begin[m].resize(std::min(for_far, begin[m].size()));
+    run_shortly(climbers, every, begin, threads);
+    in_parallel(many, threads, [&](std::size_t m) { changed[m] = climbers[m].go_on(far[m] ? 1 : 2); });
     far = far_behind(climbers, how.far, how);
   };
   if (components > 1 && many > 1 && how.exchanges > 0) exchange(how.far_exchanged);
-  const std::vector<std::size_t> order = by_bic();
-  in_parallel(std::min(many, how.moved), threads, [&](std::size_t at) {
-    if (climbers[order[at]].try_moves()) changed[order[at]] = 1;
-  });
+  std::vector<std::size_t> best = by_bic();
+  best.resize(std::min(many, how.moved));
+  move(climbers, best, how, threads, changed);
   for (std::size_t round = 1; components > 1 && many > 1 && round < how.exchanges; ++round) {
     if (std::count(changed.begin(), changed.end(), 1) == 0) break;
     exchange(0);

@@ -8,7 +8,8 @@
 namespace fjordline {
 namespace {
 
-constexpr std::size_t kStretches = 32;  // most stretches of rows that keep sums of their own
+constexpr std::size_t kStretches = 32;    // most stretches of rows that keep sums of their own
+constexpr std::size_t kFewestBlocks = 4;  // in a stretch
 constexpr std::size_t kPlainRounds = 15;  // before the first leap
 constexpr double kLogTwoPi = 1.8378770664093454836;
 
@@ -88,22 +89,22 @@ Em::~Em() = default;
 Em::Em(const BlockTable& rows, const EmSettings& settings, Watch& watch)
     : rows_(rows), settings_(settings), watch_(watch), variance_(column_variances(rows)) {}
 
-std::vector<Em::Component> Em::prepared(const MixtureFit& fit) const {
+void Em::prepare(const MixtureFit& fit, std::vector<Component>& out) const {
   const std::size_t d = fit.cols;
   const double half = 0.5 * static_cast<double>(d), nu = fit.freedom;
-  std::vector<Component> out(fit.components);
+  out.resize(fit.components);
   for (std::size_t j = 0; j < fit.components; ++j) {
     if (fit.model.structure.along_columns()) {
-      for (std::size_t v = 0; v < d; ++v) out[j].factor.push_back(1.0 / fit.covariances.of(j)[v]);
+      out[j].factor.resize(d);
+      for (std::size_t v = 0; v < d; ++v) out[j].factor[v] = 1.0 / fit.covariances.of(j)[v];
     } else {
-      out[j].triangle = packed_triangle(fit.covariances.inverse_root(j).data(), d);
+      pack_triangle(fit.covariances.inverse_root(j).data(), d, out[j].triangle);
     }
     const double peak = fit.model.tails == Tails::normal
                             ? -half * kLogTwoPi
                             : std::lgamma(0.5 * nu + half) - std::lgamma(0.5 * nu) - half * std::log(nu * M_PI);
     out[j].constant = std::log(fit.share[j]) - fit.covariances.log_root(j) + peak;
   }
-  return out;
 }
 
 // Log densities of a block's rows under each component (kBlockRows apart), shares included, and the squared distances.
@@ -124,7 +125,7 @@ void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& compon
 }
 
 Em::Sums Em::pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const {
-  const std::size_t each = (rows_.blocks() + kStretches - 1) / kStretches;
+  const std::size_t each = std::max(kFewestBlocks, (rows_.blocks() + kStretches - 1) / kStretches);
   const std::size_t stretches = (rows_.blocks() + each - 1) / each;
   std::vector<Sums> parts(stretches, Sums(fit.components, fit.cols, fit.covariances.size()));
   room_.resize(stretches);
@@ -366,8 +367,9 @@ bool Em::ends(MixtureFit& fit, double log_likelihood, std::size_t round) const {
 void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
   Leap leap(fit, variance_);
   Footing footing;
+  std::vector<Component> components;
   for (std::size_t round = 0; !fit.failed; ++round) {
-    const std::vector<Component> components = prepared(fit);
+    prepare(fit, components);
     Sums sums = pass(fit, &components, nullptr);
     if (watch_.stopped()) return;
     const bool on = !footing.fit || landed(fit, sums, leap, footing);
@@ -441,7 +443,8 @@ double Em::certainty(const MixtureFit& fit) const {
 
 void Em::log_densities(const MixtureFit& fit, double* out, double* distance) const {
   const std::size_t k = fit.components, n = rows_.rows();
-  const std::vector<Component> components = prepared(fit);
+  std::vector<Component> components;
+  prepare(fit, components);
   in_parallel(rows_.blocks(), settings_.threads, [&](std::size_t b) {
     Lined density(k * kBlockRows), apart(k * kBlockRows);
     weigh_block(fit, components, b, density.data(), apart.data());

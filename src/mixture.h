@@ -75,7 +75,7 @@ class Em {
   class Leap;
   struct Footing;
   struct Room;
-  std::vector<Component> prepared(const MixtureFit& fit) const;
+  void prepare(const MixtureFit& fit, std::vector<Component>& out) const;
   Sums pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const;
   void pass_stretch(const MixtureFit& fit, const std::vector<Component>* components, const int* label,
                     std::size_t begin, std::size_t end, Room& room, Sums& own) const;

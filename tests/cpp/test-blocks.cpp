@@ -44,7 +44,8 @@ TEST_CASE("block kernels are right under every instruction set") {
       factor[r] = 1.0 + static_cast<double>(r);
       for (std::size_t c = 0; c <= r; ++c) triangle[r * cols + c] = std::cos(static_cast<double>(3 * r + c));
     }
-    const Lined packed = packed_triangle(triangle.data(), cols);
+    Lined packed;
+    pack_triangle(triangle.data(), cols, packed);
     for (const BlockKernels* kernels : all_block_kernels()) {
       Lined out(kBlockRows), gaps(cols * kBlockRows), pulled(cols * kBlockRows), weight(kBlockRows);
       kernels->lengths(values, centre.data(), packed.data(), rows, cols, out.data());

@@ -104,5 +104,5 @@ TEST_CASE("the other kernels run clean") {
   for (std::size_t i = 0; i < 300; ++i) REQUIRE(fifth[i] == near.distance[5 * i + 4]);
   const GroupScatter out = group_scatter(x.view(), group.data(), 3);
   REQUIRE(out.scatter.size() == 3);
-  REQUIRE(nearest_centres(x.view(), x.view(), Metric::manhattan, 2).group[299] == 299);
+  REQUIRE(nearest_centres(x.view(), by_rows(x.view()), Metric::manhattan, 2).group[299] == 299);
 }

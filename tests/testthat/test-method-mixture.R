@@ -373,7 +373,7 @@ test_that("components are told in original units, also through a logarithm", {
 test_that("where very many fits are made, they are of the model chosen, and its own likelihood judges a mixture", {
   ready <- ready_from(random_heaps(150, 2, 3, sd = 6, seed = 3))
   fit <- fl_partition(ready, "mixture", k = 3)
-  again <- with_few_restarts(fit$method, fit$model)
+  again <- with_few_restarts(as_settled(fit$method, fit$model))
   expect_equal(again$settings[c("covariance", "tails")], fit$model[c("structure", "tails")], ignore_attr = TRUE)
   expect_equal(asked_models(again$settings, 3, 2, 150)$asked$structure, fit$model$structure)
   expect_true(all(fl_reliability(fit, samples = 10, reseeds = 4)$groups$returns > 0.85))

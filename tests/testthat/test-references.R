@@ -21,10 +21,10 @@ test_that("the gap and its error come from the reference curves as the paper say
   ready <- fl_prepare(heap_data())
   sweep <- fl_sweep(ready, fl_method("kmeans", restarts = 2), k = 1:5, indices = c("gap", "elbow"))
   values <- as.data.frame(sweep)
-  again <- brief <- again_by(fl_method("kmeans", restarts = 2), NULL)
+  again <- again_by(fl_method("kmeans", restarts = 2), NULL)
   fits <- sweep$fits[order(sweep$cells$k)]
   set <- index_set(ready$x, fits)
-  curves <- reference_curves(set, again, brief, 1, function() NULL)
+  curves <- reference_curves(set, function(...) again, 1, function() NULL)
   expect_equal(dim(curves$box), c(100, 6))
   # one curve anew
   table <- groupless_tables$box(axes_for_tables(ready$x), derived_seed(1, 1, 4))
@@ -325,22 +325,25 @@ test_that("W of several counts at once is the same for any number of threads, an
 })
 
 test_that("Gaussians are drawn only where the bend is sharper than in boxes, and then both decide", {
-  drawn <- function(bend_at_3, box, gaussian) {
-    asked <- 0L
+  drawn <- function(bend_at_3, box, gaussian, hastily = gaussian) {
+    asked <- logical()
     curve <- function(bend) matrix(rep(c(0, -1, -2 - bend, -2.1 - bend), each = 20), 20)
-    references <- list(observed = curve(bend_at_3)[1, ], box = curve(box), gaussian = function() {
-      asked <<- asked + 1L
-      curve(gaussian)
+    references <- list(observed = curve(bend_at_3)[1, ], box = curve(box), gaussian = function(hasty = FALSE) {
+      asked <<- c(asked, hasty)
+      curve(if (hasty) hastily else gaussian)
     })
     set <- list(k = 1:4, scatter = exp(curve(bend_at_3)[1, ]), references = function() references)
     list(asked = asked, abstains = attr(tested_bend(set), "abstains"), later = function() asked)
   }
   blunt <- drawn(1, box = 2, gaussian = 0)
-  expect_equal(blunt$later(), 0)
+  expect_length(blunt$later(), 0)
   expect_match(blunt$abstains, "at 3, is no sharper than chance")
   sharp <- drawn(2, box = 1, gaussian = 0.5)
-  expect_equal(sharp$later(), 1)
+  expect_equal(sharp$later(), TRUE)  # hastily fitted ones are enough
   expect_null(sharp$abstains)
+  unclear <- drawn(2, box = 1, gaussian = 0.5, hastily = 3)
+  expect_equal(unclear$later(), c(TRUE, FALSE))
+  expect_null(unclear$abstains)
   expect_match(drawn(2, box = 1, gaussian = 3)$abstains, "no sharper than chance")
   # 95 in 100 of the largest bends, written out
   curves <- t(vapply(1:40, function(r) log(4:1 * 10) + random_table(4, 1, r)[, 1] / 10, double(4)))
@@ -373,6 +376,27 @@ test_that("stability and prediction strength are those written out from the same
     (worst(a$group, nearest(x[rows, ], b)) + worst(b$group, nearest(x[-rows, ], a))) / 2
   }, 0)
   expect_equal(strength_of_halves(x, 3, again, 5), expected, tolerance = 1e-10)
+})
+
+test_that("labels by fits to samples are the same at once and one by one, whatever the threads", {
+  x <- random_heaps(90, 3, 4, sd = 3, seed = 2)
+  x[1:40, ] <- x[rep(1:4, 10), ]  # so that some samples have too few different rows
+  once <- again_by(fl_method("kmeans", restarts = 3), NULL)
+  slowly <- replace(once, "by_samples", list(function(...) NULL))
+  for (k in c(2, 4, 55)) {
+    at_once <- bootstrap_labels(x, k, once, 8, samples = 12)
+    one_by_one <- bootstrap_labels(x, k, slowly, 8, samples = 12)
+    expect_equal(lengths(at_once), lengths(one_by_one))
+    if (k < 55) expect_true(all(lengths(at_once) == 90))
+    for (b in which(lengths(at_once) > 0)) expect_equal(naive_adjusted_rand(at_once[[b]], one_by_one[[b]]), 1)
+    expect_identical(on_one_thread(bootstrap_labels)(x, k, once, 8, samples = 12), at_once)
+  }
+  expect_true(any(lengths(at_once) == 0))
+  # only where a fit is nothing but restarts
+  for (method in list(fl_method("kmeans", metric = "cosine"), fl_method("kmeans", search = "evolution"),
+                      fl_method("medoids"))) {
+    expect_null(again_by(method, NULL)$by_samples(x, 3, list(1:50), 1))
+  }
 })
 
 test_that("groups that hardly a sample has rows enough for are not called firm", {

@@ -32,12 +32,12 @@ test_that("what was too slow is tried again when asked for, and then all is as i
     fit(x, k, settings, seed)
   }
   study <- function(seconds = Inf) {
-    quick_study(methods = list(fl_method("kmeans", restarts = 2), sleeper = sleeper,
-                               fl_method("mixture", covariance = "spherical/common")),
-                preparations = list(plain = list()), seconds = seconds)
+    quick_study(datasets = list(one = known_heaps(1)), preparations = list(plain = list()), methods = list(
+      fl_method("kmeans", restarts = 2), sleeper = sleeper, fl_method("mixture", covariance = "spherical/common")
+    ), seconds = seconds)
   }
-  withr::local_envvar(FJORDLINE_TEST_SLEEP = "60")  # far beyond the limit, which is far beyond what the others take
-  first <- fl_run(study(1), store)
+  withr::local_envvar(FJORDLINE_TEST_SLEEP = "2.5")  # the limit is far beyond what the others take
+  first <- fl_run(study(2), store)
   slow <- first$cells$status == "slow"
   expect_equal(unique(first$cells$method[slow]), "sleeper")
   expect_match(format(first), "retry = TRUE", all = FALSE)
