@@ -1,39 +1,48 @@
 verb_study <- function() {
   list(
     summary = "run a benchmark that a YAML file describes: tables, preparations, methods, counts", files = "FILE",
-    options = list(
-      option("store", "where finished fits are kept (default: the study's name, .sqlite)"),
-      option("plan", "show what would run and about how long, and run nothing", flag = TRUE),
-      option("retry", "try fits again that failed or were too slow or too large", flag = TRUE),
-      option("workers", "processes to share the fits (default: one a processor core)"),
-      option("at", "which fit stands for a method: known, vote or best (default: the first there is)"),
-      option("by", "measure of agreement, or index, that ranks the methods"),
-      option("report", "report (.html, .md, .docx)"),
-      option("export", paste("file for a table with a row a fit", table_endings))
-    ),
+    options = study_options(),
     example = "fjordline study study.yml --store study.sqlite",
     run = function(files, options) {
       study <- fl_study_file(files)
-      if (options$plan) {
-        return(show_plan(study, options))
-      }
-      store <- options$store %||% paste0(gsub("[^A-Za-z0-9._-]+", "-", study$name), ".sqlite")
-      result <- with_workers(options, fl_run(study, store, retry = options$retry))
-      standings <- if (!is.null(options$by) || has_scores(result)) fl_standings(result, options$by, options$at)
-      if (options$json) {
-        record <- if (nrow(result$picks) > 0L && has_truth(study)) fl_track_record(result)
-        cat_json(list(facts = I(fl_facts(result)), cells = as.data.frame(result), standings = standings$scores,
-                      ranks = standings$ranks, test = standings$test, difference = standings$difference,
-                      pairs = standings$pairs, record = record$record, store = store))
-      } else {
-        lines <- strip_next(format(result, standings = standings))
-        write_lines(lines[!startsWith(lines, "  Store: ") & !startsWith(lines, "Store: ")])
-      }
-      if (!is.null(options$export)) fl_export(result, options$export)
-      if (!is.null(options$report)) fl_report(result, options$report)
-      cli_written(c(store = store, table = options$export, report = options$report), options)
+      if (options$plan) show_plan(study, options) else run_study(study, files, options)
     }
   )
+}
+
+study_options <- function() {
+  list(
+    option("store", "where finished fits are kept (default: the study's name, .sqlite)"),
+    option("plan", "show what would run and about how long, and run nothing", flag = TRUE),
+    option("retry", "try fits again that failed or were too slow or too large", flag = TRUE),
+    option("workers", "processes to share the fits (default: one a processor core)"),
+    option("at", "which fit stands for a method: known, vote or best (default: the first there is)"),
+    option("by", "measure of agreement, or index, that ranks the methods"),
+    option("report", "report (.html, .md, .docx)"),
+    option("export", paste("file for a table with a row a fit", table_endings))
+  )
+}
+
+run_study <- function(study, file, options) {
+  store <- options$store %||% paste0(gsub("[^A-Za-z0-9._-]+", "-", study$name), ".sqlite")
+  result <- with_workers(options, fl_run(study, store, retry = options$retry))
+  standings <- if (!is.null(options$by) || has_scores(result)) fl_standings(result, options$by, options$at)
+  if (options$json) {
+    record <- if (nrow(result$picks) > 0L && has_truth(study)) fl_track_record(result)
+    cat_json(list(facts = I(fl_facts(result)), cells = as.data.frame(result), standings = standings$scores,
+                  ranks = standings$ranks, test = standings$test, difference = standings$difference,
+                  pairs = standings$pairs, record = record$record, store = store))
+  } else {
+    lines <- strip_next(format(result, standings = standings))
+    write_lines(lines[!startsWith(lines, "  Store: ") & !startsWith(lines, "Store: ")])
+    if (any(result$cells$status %in% c("slow", "large"))) {
+      cat("With more under `limits` in ", basename(file), ": ",
+          sub("^Next: ", "", next_command("study", file, options, study_options()[1L], "--retry")), "\n", sep = "")
+    }
+  }
+  if (!is.null(options$export)) fl_export(result, options$export)
+  if (!is.null(options$report)) fl_report(result, options$report)
+  cli_written(c(store = store, table = options$export, report = options$report), options)
 }
 
 show_plan <- function(study, options) {

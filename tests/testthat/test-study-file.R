@@ -74,6 +74,27 @@ test_that("the shell plans, runs, resumes and tells", {
   expect_equal(shell("study", "none.yml", folder = folder)$status, 1)
 })
 
+test_that("what the shell found too slow it tries again under other limits when told to", {
+  folder <- withr::local_tempdir()
+  limited <- function(limits) {
+    writeLines(c("study: shores", "datasets: [icequakes]", "methods: [mixture]", "counts: 3", "indices: none",
+                 paste0("limits: {seconds: ", limits, "}")), file.path(folder, "study.yml"))
+  }
+  limited(0.01)
+  slow <- shell("study", "study.yml", "--store", "kept.sqlite", "--workers", "1", folder = folder)
+  expect_equal(slow$status, 0)
+  expect_match(slow$out, "too slow", all = FALSE)
+  expect_match(slow$out, "With more under `limits` in study.yml: fjordline study study.yml --store kept.sqlite --retry",
+               fixed = TRUE, all = FALSE)
+  limited(60)
+  again <- function(...) {
+    told <- shell("study", "study.yml", "--store", "kept.sqlite", "--workers", "1", "--json", ..., folder = folder)
+    jsonlite::fromJSON(paste(told$out, collapse = "\n"))$cells$status
+  }
+  expect_equal(again(), "slow")
+  expect_equal(again("--retry"), "done")
+})
+
 test_that("a file runs by its path, reads a table out of a database, and what is wrong there names the dataset", {
   folder <- withr::local_tempdir()
   con <- DBI::dbConnect(RSQLite::SQLite(), file.path(folder, "station.sqlite"))
