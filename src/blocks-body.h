@@ -41,24 +41,32 @@ TARGET static inline double summed(Lanes lanes) {
   return sum;
 }
 
+// Adds the squares of the next `HEIGHT` turned columns, which end with column `reach`; gives where the next band begins.
+template <int HEIGHT>
+TARGET static inline const double* add_band(const double* value, const double* centre, const double* factor,
+                                            std::size_t reach, Lanes* total) {
+  Lanes sum[HEIGHT][SPAN] = {};
+  for (std::size_t j = 0; j < reach; ++j, value += kBlockRows, factor += HEIGHT) {
+    Lanes x[SPAN];
+    FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) x[v] = at(value + v * LANES) - centre[j];
+    FJORDLINE_UNROLL for (int r = 0; r < HEIGHT; ++r)
+      FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) sum[r][v] += x[v] * factor[r];
+  }
+  FJORDLINE_UNROLL for (int r = 0; r < HEIGHT; ++r)
+    FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) total[v] += sum[r][v] * sum[r][v];
+  return factor;
+}
+
 TARGET static void lengths_under(const double* values, const double* centre, const double* triangle, std::size_t rows,
                                  std::size_t cols, double* out) {
+  const std::size_t whole = cols / 4 * 4;
   for (std::size_t i = 0; i < rows; i += SPAN * LANES) {
     Lanes total[SPAN] = {};
     const double* factor = triangle;
-    for (std::size_t band = 0; band < cols; band += 4) {
-      Lanes sum[4][SPAN] = {};
-      const std::size_t reach = band + 4 < cols ? band + 4 : cols;
-      const double* value = values + i;
-      for (std::size_t j = 0; j < reach; ++j, value += kBlockRows, factor += 4) {
-        Lanes x[SPAN];
-        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) x[v] = at(value + v * LANES) - centre[j];
-        FJORDLINE_UNROLL for (int r = 0; r < 4; ++r)
-          FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) sum[r][v] += x[v] * factor[r];
-      }
-      FJORDLINE_UNROLL for (int r = 0; r < 4; ++r)
-        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) total[v] += sum[r][v] * sum[r][v];
-    }
+    for (std::size_t band = 0; band < whole; band += 4) factor = add_band<4>(values + i, centre, factor, band + 4, total);
+    if (cols - whole == 1) add_band<1>(values + i, centre, factor, cols, total);
+    else if (cols - whole == 2) add_band<2>(values + i, centre, factor, cols, total);
+    else if (cols - whole == 3) add_band<3>(values + i, centre, factor, cols, total);
     FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) *reinterpret_cast<Loose*>(out + i + v * LANES) = total[v];
   }
 }
@@ -146,40 +154,55 @@ TARGET static double bumps_of(const double* distance, const double* values, std:
 TARGET static void gaps_of(const double* values, const double* centre, const double* weight, std::size_t rows,
                            std::size_t cols, double* gaps, double* pulled, double* totals) {
   for (std::size_t j = 0; j < cols; ++j, values += kBlockRows, gaps += kBlockRows, pulled += kBlockRows) {
-    Lanes sum = Lanes{};
-    for (std::size_t i = 0; i < rows; i += LANES) {
-      const Lanes gap = at(values + i) - centre[j];
-      const Lanes weighed = gap * at(weight + i);
-      *reinterpret_cast<Loose*>(gaps + i) = gap;
-      *reinterpret_cast<Loose*>(pulled + i) = weighed;
-      sum += weighed;
+    Lanes sum[2] = {};  // no addition waits for the one before it
+    for (std::size_t i = 0; i < rows; i += 2 * LANES) {
+      FJORDLINE_UNROLL for (int v = 0; v < 2; ++v) {
+        const Lanes gap = at(values + i + v * LANES) - centre[j];
+        const Lanes weighed = gap * at(weight + i + v * LANES);
+        *reinterpret_cast<Loose*>(gaps + i + v * LANES) = gap;
+        *reinterpret_cast<Loose*>(pulled + i + v * LANES) = weighed;
+        sum[v] += weighed;
+      }
     }
-    totals[j] += summed(sum);
+    totals[j] += summed(sum[0] + sum[1]);
   }
 }
 
-// Four columns of the left side against four of the right; columns past the end repeat the last and are dropped.
-TARGET static void products_of(const double* left, const double* right, std::size_t rows, std::size_t cols,
-                               double* sums) {
-  for (std::size_t a = 0; a < cols; a += 4) {
-    const double* x[4];
-    for (std::size_t r = 0; r < 4; ++r) x[r] = left + (a + r < cols ? a + r : cols - 1) * kBlockRows;
-    for (std::size_t b = 0; b <= a; b += 4) {
-      const double* y[4];
-      for (std::size_t r = 0; r < 4; ++r) y[r] = right + (b + r < cols ? b + r : cols - 1) * kBlockRows;
-      Lanes sum[4][4] = {};
-      for (std::size_t i = 0; i < rows; i += LANES) {
-        Lanes one[4];
-        FJORDLINE_UNROLL for (int r = 0; r < 4; ++r) one[r] = *reinterpret_cast<const Loose*>(x[r] + i);
-        FJORDLINE_UNROLL for (int c = 0; c < 4; ++c) {
-          const Lanes other = *reinterpret_cast<const Loose*>(y[c] + i);
-          FJORDLINE_UNROLL for (int r = 0; r < 4; ++r) sum[r][c] += one[r] * other;
-        }
-      }
-      for (std::size_t r = 0; r < 4 && a + r < cols; ++r)
-        for (std::size_t c = 0; c < 4 && b + c <= a + r; ++c) sums[(a + r) * cols + b + c] += summed(sum[r][c]);
+// `HEIGHT` columns of the left side from the a-th on against four of the right from the b-th on; against the same columns
+// where `SAME`, and then no product twice.
+template <int HEIGHT, bool SAME>
+TARGET static inline void add_products(const double* left, const double* right, std::size_t rows, std::size_t cols,
+                                       std::size_t a, std::size_t b, double* sums) {
+  constexpr int width = SAME ? HEIGHT : 4;
+  const double* x = left + a * kBlockRows;
+  const double* y = right + b * kBlockRows;
+  Lanes sum[HEIGHT][width] = {};
+  for (std::size_t i = 0; i < rows; i += LANES) {
+    Lanes one[HEIGHT];
+    FJORDLINE_UNROLL for (int r = 0; r < HEIGHT; ++r) one[r] = at(x + r * kBlockRows + i);
+    FJORDLINE_UNROLL for (int c = 0; c < width; ++c) {
+      const Lanes other = at(y + c * kBlockRows + i);
+      FJORDLINE_UNROLL for (int r = SAME ? c : 0; r < HEIGHT; ++r) sum[r][c] += one[r] * other;
     }
   }
+  for (int r = 0; r < HEIGHT; ++r)
+    for (int c = 0; c < (SAME ? r + 1 : width); ++c) sums[(a + r) * cols + b + c] += summed(sum[r][c]);
+}
+
+template <int HEIGHT>
+TARGET static inline void add_band_products(const double* left, const double* right, std::size_t rows,
+                                            std::size_t cols, std::size_t a, double* sums) {
+  for (std::size_t b = 0; b < a; b += 4) add_products<HEIGHT, false>(left, right, rows, cols, a, b, sums);
+  add_products<HEIGHT, true>(left, right, rows, cols, a, a, sums);
+}
+
+TARGET static void products_of(const double* left, const double* right, std::size_t rows, std::size_t cols,
+                               double* sums) {
+  const std::size_t whole = cols / 4 * 4;
+  for (std::size_t a = 0; a < whole; a += 4) add_band_products<4>(left, right, rows, cols, a, sums);
+  if (cols - whole == 1) add_band_products<1>(left, right, rows, cols, whole, sums);
+  else if (cols - whole == 2) add_band_products<2>(left, right, rows, cols, whole, sums);
+  else if (cols - whole == 3) add_band_products<3>(left, right, rows, cols, whole, sums);
 }
 
 TARGET static void squares_of(const double* left, const double* right, std::size_t rows, std::size_t cols,

@@ -24,10 +24,11 @@ std::size_t BlockTable::padded(std::size_t block) const { return (rows_in(block)
 
 void pack_triangle(const double* triangle, std::size_t cols, Lined& out) {
   out.clear();
-  for (std::size_t band = 0; band < cols; band += 4)
-    for (std::size_t j = 0; j < std::min(band + 4, cols); ++j)
-      for (std::size_t r = band; r < band + 4; ++r)
-        out.push_back(r < cols && j <= r ? triangle[r * cols + j] : 0.0);
+  for (std::size_t band = 0; band < cols; band += 4) {
+    const std::size_t end = std::min(band + 4, cols);
+    for (std::size_t j = 0; j < end; ++j)
+      for (std::size_t r = band; r < end; ++r) out.push_back(j <= r ? triangle[r * cols + j] : 0.0);
+  }
 }
 
 }  // namespace fjordline

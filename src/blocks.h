@@ -68,7 +68,7 @@ struct BlockKernels {
 const BlockKernels& block_kernels();                   // the best this processor has
 std::vector<const BlockKernels*> all_block_kernels();  // every one it can run, the portable one first
 
-// A lower triangle (row-major cols x cols) in bands of four rows: column after column, four values each.
+// A lower triangle (row-major cols x cols) in bands of four rows, the last of what is left: column after column.
 void pack_triangle(const double* triangle, std::size_t cols, Lined& out);
 
 }  // namespace fjordline
