@@ -2,6 +2,8 @@
 
 #' From a row a measurement to a row a subject
 #'
+#' Clustering needs all that is known of a subject in one row; measurements often come one a row.
+#'
 #' @param table A data frame, or the path of a file [fl_data()] can read.
 #' @param subject Name of the column that says which subject a row belongs to; it becomes the first column.
 #' @param measure Name of the column that says what was measured (or where, or when): each of its values becomes a
@@ -80,6 +82,8 @@ format_measure <- function(measures) if (is.numeric(measures)) format(measures, 
                                                                       drop0trailing = TRUE) else as.character(measures)
 
 #' Parts of a date as columns
+#'
+#' A date is not clustered; its month or weekday can be kept aside, to read the groups with.
 #'
 #' @param data From [fl_data()].
 #' @param column Name of a date column.

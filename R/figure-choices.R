@@ -2,6 +2,9 @@
 
 #' Draw a map of choices
 #'
+#' What a result owes to the choices behind it: which groups every reasonable choice finds, and which choice moves
+#' them most.
+#'
 #' @param object From [fl_choices()].
 #' @param view `"groups"`: which groups of the grouping in the middle come back under which choice, a column a grouping;
 #'   `"map"`: the groupings as points, the closer the more alike; `"shares"`: how far each choice moves the result.

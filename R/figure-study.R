@@ -2,6 +2,9 @@
 
 #' Draw a study's standings or its track record
 #'
+#' Who finds the known groups on which table, by how much more than chance, how fast and how steadily; and which
+#' indices and votes could be trusted with the count.
+#'
 #' @param object From [fl_run()] (its standings by default), [fl_standings()] or [fl_track_record()].
 #' @param view Of standings: `"scores"`, methods by tables, the best of each table outlined; `"ranks"`, mean ranks with
 #'   the range over the repeats, those joined by a line that do not differ beyond chance; `"time"`, the seconds of a fit

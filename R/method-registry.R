@@ -116,6 +116,8 @@ all_methods <- function() c(built_in("method"), as.list(own_methods, sorted = TR
 
 #' The catalogue of methods
 #'
+#' Which methods there are, when to use which, and what each assumes, needs and costs.
+#'
 #' @return A data frame with a row a method: `key`, `label`, `when` (to use it), `shape` (what it assumes about groups),
 #'   `needs`, `cost` (how time and memory grow with n rows, d columns, k groups), `minimises`, `memberships` (whether a
 #'   row can belong to several groups in parts), `finds_count` (whether it needs no `k`), `settings` with their
@@ -151,6 +153,10 @@ setting_text <- function(value) {
 }
 
 #' A method with its settings
+#'
+#' For everything that takes a method: a key alone stands for the method with its defaults, this for one with other
+#' settings. `fl_methods()` lists keys and defaults; what each setting does is on the method's own page, as in
+#' [method-kmeans] or [method-mixture].
 #'
 #' @param key The method's key, see [fl_methods()].
 #' @param ... Settings by name, e.g. `restarts = 50`. What is left out keeps its default.

@@ -51,6 +51,8 @@ index_lines <- function(x) {
 
 #' Every index's pick, in words
 #'
+#' Why the vote is as it is: what each index prefers, and by how much.
+#'
 #' @param object From [fl_vote()].
 #' @param ... Not used.
 #' @return A data frame with a row an index: what it picks, its runner-up, by which rule, and how clearly (the

@@ -2,6 +2,9 @@
 
 #' The components of a mixture
 #'
+#' Where each component lies and how wide it is, in the units of the table, and how the columns go together within
+#' it.
+#'
 #' @param partition From [fl_partition()] or [fl_take()], by the method `mixture`.
 #' @return A data frame with a row a component and feature: `group`, `name`, `share` (of the mixture), `column`,
 #'   `centre`, `low` and `high` (one standard deviation below and above the centre, brought to original units; under

@@ -2,6 +2,8 @@
 
 #' The script that reproduces an object
 #'
+#' Every object knows the calls that made it: to keep with a result, or to run again on next month's table.
+#'
 #' @param x Any object on the way from a table to a partition, or made of one: agreement, mismatches, profile, outcome,
 #'   paths, reliability, contrast, lineage. Of a contrast the second partition is called `others`.
 #' @return R code, one call an element, beginning at the table. A table that came as a data frame is called by the

@@ -2,6 +2,9 @@
 
 #' Fit one partition
 #'
+#' Groups by one method at one count. To compare counts or methods, [fl_sweep()] fits them all, and [fl_take()] takes
+#' one of those out without fitting it again.
+#'
 #' @param ready From [fl_prepare()].
 #' @param method A method's key, or [fl_method()] for one with other settings.
 #' @param k The count of groups: a whole number, or a vote ([fl_vote()], [fl_settle()]) that has one.
@@ -112,6 +115,8 @@ readable_centres <- function(ready, fit) {
 }
 
 #' The labels of a partition
+#'
+#' The bare vector, for code of your own and for comparing with what others made.
 #'
 #' @param partition From [fl_partition()], [fl_take()] or [fl_load()].
 #' @return A whole number per row of the original table, in its order: the group, 0 for noise, `NA` for a row that

@@ -1,5 +1,7 @@
 #' Index values of one partition
 #'
+#' How good a partition looks without knowing the classes, by every index that can judge one partition alone.
+#'
 #' @param partition From [fl_partition()] or [fl_take()].
 #' @param indices A set of indices (`"fast"`, `"standard"` or `"all"`, see [fl_sweep()]), or keys of some
 #'   ([fl_indices()]).

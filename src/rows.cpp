@@ -85,20 +85,11 @@ Rows::Rows(const TableView& x, Metric metric, const double* weight, std::size_t 
   if (on_sphere()) {
     to_sphere();
     longest = 1.0;
+    std::fill(lengths_.begin(), lengths_.end(), 1.0);
+    total_ = 0.0;
+    for (std::size_t i = 0; i < count_; ++i) total_ += this->weight(i);
   }
   rounding_ = 4.0 * static_cast<double>(cols_ + 4) * std::numeric_limits<double>::epsilon() * longest;
-  measure();
-}
-
-void Rows::measure() {
-  if (in_tiles_) lengths_.resize(tiles() * kTile);
-  Lined scratch(in_tiles_ ? 0 : cols_ * kTile);
-  alignas(64) double out[kTile];
-  for (std::size_t from = 0; from < count_; from += kTile) {
-    double* length = in_tiles_ ? lengths_.data() + from : out;
-    tile_kernels().lengths(tile(from, scratch.data()), cols_, length);
-    for (std::size_t r = 0; r < kTile && from + r < count_; ++r) total_ += weight(from + r) * length[r];
-  }
 }
 
 // Gives the largest squared length of a row.
@@ -107,7 +98,8 @@ double Rows::fill(const TableView& x, std::size_t threads) {
   // Two factors, each a power of two: the inverse of the smallest unit would not be a number.
   const int power = -std::ilogb(unit_);
   const double half = std::ldexp(1.0, power / 2), other = std::ldexp(1.0, power - power / 2);
-  std::vector<double> longest((rows + kStretch - 1) / kStretch, 0.0);
+  std::vector<double> longest((rows + kStretch - 1) / kStretch, 0.0), sums(longest.size(), 0.0);
+  if (in_tiles_) lengths_.resize(rows);
   in_parallel(longest.size(), threads, [&](std::size_t s) {
     const std::size_t end = std::min(rows, (s + 1) * kStretch);
     for (std::size_t from = s * kStretch; from < end; from += kTile) {  // a few rows at a time stay in the cache
@@ -121,9 +113,14 @@ double Rows::fill(const TableView& x, std::size_t threads) {
           length[i - from] += value * value;
         }
       }
-      for (double l : length) longest[s] = std::max(longest[s], l);
+      for (std::size_t i = from; i < to; ++i) {
+        longest[s] = std::max(longest[s], length[i - from]);
+        if (i < count_) sums[s] += weight(i) * length[i - from];
+      }
+      if (in_tiles_) std::copy(length, length + kTile, lengths_.begin() + static_cast<std::ptrdiff_t>(from));
     }
   });
+  for (double sum : sums) total_ += sum;
   return *std::max_element(longest.begin(), longest.end());
 }
 

@@ -60,7 +60,6 @@ class Rows {
  private:
   double fill(const TableView& x, std::size_t threads);
   void to_sphere();
-  void measure();
   const double* turned(std::size_t first, double* scratch) const;
   double* cell(std::size_t i, std::size_t j) {
     return values_.data() + (in_tiles_ ? i / kTile * kTile * cols_ + j * kTile + i % kTile : i * cols_ + j);
