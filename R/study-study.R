@@ -26,7 +26,7 @@
 #' @param seed Whole number. The seed of each fit follows from it and from the fit's own coordinates, so that no order,
 #'   no number of workers and no restart changes a result.
 #' @param seconds,megabytes What one fit may take at most; a fit that needs more is recorded as too slow or too large.
-#'   Memory is limited on Linux only.
+#'   Memory is limited on Linux only. Under other limits, `fl_run(retry = TRUE)` tries such fits again.
 #' @param name What to call the study.
 #' @return An object of class `fl_study` with fields `datasets`, `preparations`, `ready` (by dataset, then by
 #'   preparation), `methods`, `k`, `indices`, `agreements`, `repeats`, `seed`, `seconds`, `megabytes` and `name`.

@@ -11,3 +11,17 @@ shell <- function(..., folder = NULL, env = character()) {
   list(status = status, out = readLines(out, warn = FALSE, encoding = "UTF-8"),
        err = readLines(err, warn = FALSE, encoding = "UTF-8"))
 }
+
+# The same without a process of its own, for what ends before any work is done.
+in_session <- function(...) {
+  said <- withr::local_tempfile()
+  con <- file(said, "w", encoding = "UTF-8")
+  sink(con, type = "message")
+  on.exit({
+    sink(type = "message")
+    close(con)
+  })
+  out <- utils::capture.output(status <- cli_main(c(...)))
+  flush(con)
+  list(status = status, out = out, err = readLines(said, warn = FALSE, encoding = "UTF-8"))
+}

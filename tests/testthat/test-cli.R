@@ -19,11 +19,12 @@ test_that("help, version and wrong usage", {
                      c("count", water_file, "--k"),
                      c("group", water_file, "--k", "0"), c("group", water_file, "--k", "2-4"), c("group", water_file, "--reason", "so"),
                      c("count", water_file, "--seed", "x"), c("count", water_file, "--weights", "2"), c("count", water_file, "--methods", "kmean"))) {
-    run <- shell(wrong)
+    run <- in_session(wrong)
     expect_equal(run$status, 2, info = paste(wrong, collapse = " "))
     expect_length(run$out, 0)
     expect_match(run$err[1], "^fjordline: ")
   }
+  expect_equal(shell("chek")[c("status", "out", "err")], in_session("chek"))
 })
 
 test_that("check, count and group say what the R functions say", {
