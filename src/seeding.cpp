@@ -211,7 +211,7 @@ std::size_t Spread::draw(Stream& stream) const {
 }
 
 void Spread::add_one_of(const RowTable& candidates, std::size_t which) {
-  if (stretches() > 1 || rows_.weighted()) {
+  if (kept_.empty()) {
     add(candidates.row(which));
     return;
   }

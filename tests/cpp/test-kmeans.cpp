@@ -1,5 +1,6 @@
 #include <testthat/vendor/catch.h>
 
+#include <algorithm>
 #include <stdexcept>
 
 #include "helper.h"
@@ -141,4 +142,45 @@ TEST_CASE("what a task throws is thrown again where the work was asked for") {
     in_parallel(50, threads, [&](std::size_t t) { done[t] = 1; });
     for (int d : done) REQUIRE(d == 1);
   }
+}
+
+TEST_CASE("W alone is that of a fit, and groups by samples are those of the nearest centres of fits to them") {
+  const Stop stop = never;
+  const Table x = heaps(150, 3, 4, 3.0, 11);
+  KmeansSettings settings;
+  settings.restarts = 6;
+  settings.seed = 5;
+  settings.threads = 2;
+  const std::vector<double> scatter = kmeans_scatter(x.view(), {1, 3, 6}, settings, stop);
+  for (std::size_t c = 0; c < 3; ++c) {
+    KmeansSettings one = settings;
+    one.groups = c == 0 ? 1 : 3 * c;
+    REQUIRE(scatter[c] == Approx(kmeans(x.view(), one, nullptr, nullptr, stop).objective).epsilon(1e-12));
+  }
+  settings.groups = 4;
+  std::vector<std::vector<int>> samples(3);
+  for (int i = 0; i < 150; ++i) samples[0].push_back(i);
+  for (int i = 0; i < 60; ++i) samples[1].push_back(i * 7 % 150);
+  samples[2] = {3, 3, 8, 8, 9};  // three different rows, four groups
+  const auto labels = kmeans_by_samples(x.view(), samples, {5, 6, 7}, settings, stop);
+  REQUIRE(labels[2].empty());
+  for (std::size_t s = 0; s < 2; ++s) {
+    Table part(samples[s].size(), 3);
+    for (std::size_t i = 0; i < samples[s].size(); ++i)
+      for (std::size_t j = 0; j < 3; ++j) part.at(i, j) = x.at(samples[s][i], j);
+    KmeansSettings one = settings;
+    one.seed = 5 + s;
+    const KmeansFit fit = kmeans(part.view(), one, nullptr, nullptr, stop);
+    if (s == 0) REQUIRE(labels[s] == fit.group);
+    for (std::size_t i = 0; i < 150; ++i) {
+      std::vector<double> away(4, 0.0);
+      for (std::size_t g = 0; g < 4; ++g)
+        for (std::size_t j = 0; j < 3; ++j) away[g] += std::pow(x.at(i, j) - fit.centres.row(g)[j], 2);
+      REQUIRE(labels[s][i] == std::min_element(away.begin(), away.end()) - away.begin());
+    }
+  }
+  settings.threads = 1;
+  REQUIRE(kmeans_by_samples(x.view(), samples, {5, 6, 7}, settings, stop) == labels);
+  settings.restarts = 10000;  // long enough for the user to be asked
+  REQUIRE(kmeans_by_samples(x.view(), samples, {5, 6, 7}, settings, [] { return true; }).empty());
 }

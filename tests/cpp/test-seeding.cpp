@@ -58,7 +58,8 @@ TEST_CASE("spreads are those of the definition as centres come, for rows that fi
               REQUIRE(sums[k] == Approx(total(naive_spread(own, weight, more))).margin(1e-12));
             }
           }
-          spread.add(own.row(c));
+          if (centres.empty()) spread.add(own.row(c));
+          else spread.add_one_of(candidates, 0);
           centres.push_back(own.row(c));
           REQUIRE(spread.sum() == Approx(total(naive_spread(own, weight, centres))).margin(1e-12));
         }
