@@ -73,8 +73,13 @@ with_workers <- function(options, expr) {
   if (workers > 1L) {
     need_package("future", "Sharing fits among workers")
     need_package("future.apply", "Sharing fits among workers")
+    # else the operating system holds each small message back for some 40 ms
+    usual <- options(socketOptions = "no-delay")
     before <- future::plan("multisession", workers = workers)
-    on.exit(future::plan(before))
+    on.exit({
+      future::plan(before)
+      options(usual)
+    })
   }
   expr
 }

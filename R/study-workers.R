@@ -31,33 +31,50 @@ with_its_fits <- function(piece) {
   if (is.null(piece$read)) piece else c(piece[names(piece) != "read"], piece$read())
 }
 
+# The next batch is made up while workers are busy, and handed over before what came back is recorded: none waits for
+# the store.
 share_pieces <- function(pieces, sender, record, batch) {
   most <- min(future::nbrOfWorkers(), 100)
-  queue <- pieces
-  running <- list()
-  lost <- list()
   pace <- new_pace(batch / 12)
-  idle <- 0.002
+  losses <- count_losses()
+  queue <- pieces
+  ahead <- NULL
+  running <- list()
   fruitless <- 0L
-  repeat {
-    while (length(running) < most && length(queue) > 0L) {
+  make_up <- function() {
+    if (is.null(ahead) && length(queue) > 0L) {
       size <- batch_size(queue, pace, most, batch)
-      running <- c(running, list(start_batch(lapply(queue[seq_len(size)], with_its_fits), sender)))
-      queue <- queue[-seq_len(size)]
+      ahead <<- lapply(queue[seq_len(size)], with_its_fits)
+      queue <<- queue[-seq_len(size)]
     }
+  }
+  start <- function(pieces, wanted = character()) {
+    due <- clock() + sum(vapply(pieces, pace$expect, 0))
+    running <<- c(running, list(c(start_batch(pieces, sender, wanted), due = due)))
+  }
+  keep_busy <- function() {
+    while (length(running) < most && (length(queue) > 0L || !is.null(ahead))) {
+      make_up()
+      start(ahead)
+      ahead <<- NULL
+    }
+  }
+  repeat {
+    keep_busy()
     if (length(running) == 0L) break
     ended <- which(vapply(running, has_ended, NA))
     if (length(ended) == 0L) {
-      idle <- min(2 * idle, 0.05)
-      Sys.sleep(idle)
+      # asking takes time too: the more seldom, the farther from when one is due
+      due <- min(abs(vapply(running, `[[`, 0, "due") - clock()))
+      if (due < 0.3) make_up()
+      Sys.sleep(min(max(due / 8, 0.01), 0.2))
       next
     }
-    idle <- 0.002
     one <- running[[ended[1L]]]
     running <- running[-ended[1L]]
-    outcome <- tryCatch(future::value(one$future), error = function(e) e)
+    outcome <- outcome_of(one)
     if (inherits(outcome, "fl_table_wanted")) {
-      running <- c(running, list(start_batch(one$pieces, sender, outcome$wanted)))
+      start(one$pieces, outcome$wanted)
     } else if (inherits(outcome, "error")) {
       fruitless <- fruitless + 1L
       check_worker(outcome, fruitless)
@@ -66,21 +83,38 @@ share_pieces <- function(pieces, sender, record, batch) {
       again <- c(one$pieces, unlist(lapply(running, `[[`, "pieces"), recursive = FALSE))
       running <- list()
       renew_workers(outcome)
-      for (piece in one$pieces) lost[[piece$key]] <- (lost[[piece$key]] %||% 0L) + (length(one$pieces) == 1L)
-      hopeless <- vapply(again, function(piece) isTRUE(lost[[piece$key]] >= 2L), NA)
-      why <- paste0("it ended its worker, twice: ", first_words(conditionMessage(outcome)))
-      died <- list(status = "failed", reason = why, seconds = NA_real_)
+      losses$note(one$pieces)
+      hopeless <- vapply(again, losses$hopeless, NA)
       if (any(hopeless)) {
-        record(again[hopeless], rep(list(died), sum(hopeless)))
+        record(again[hopeless], rep(list(ended_its_worker(outcome)), sum(hopeless)))
         fruitless <- 0L
       }
-      queue <- c(lapply(again[!hopeless], replace, "alone", TRUE), queue)
+      queue <- c(lapply(again[!hopeless], replace, "alone", TRUE), ahead, queue)
+      ahead <- NULL
     } else {
       Map(function(piece, done) pace$note(piece, done$seconds), one$pieces, outcome)
-      record(one$pieces, outcome)
+      tryCatch(keep_busy(), finally = record(one$pieces, outcome))
       fruitless <- 0L
     }
   }
+}
+
+clock <- function() proc.time()[["elapsed"]]
+
+# A piece that was alone with its worker, twice, when that ended.
+count_losses <- function() {
+  lost <- list()
+  list(
+    note = function(pieces) {
+      if (length(pieces) == 1L) lost[[pieces[[1L]]$key]] <<- (lost[[pieces[[1L]]$key]] %||% 0L) + 1L
+    },
+    hopeless = function(piece) isTRUE(lost[[piece$key]] >= 2L)
+  )
+}
+
+ended_its_worker <- function(error) {
+  list(status = "failed", reason = paste0("it ended its worker, twice: ", first_words(conditionMessage(error))),
+       seconds = NA_real_)
 }
 
 # `wanted`: large tables that the worker asked for. What pieces have in common is sent once.
@@ -92,8 +126,11 @@ start_batch <- function(pieces, sender, wanted = character()) {
   # one object: each takes a round to every worker
   batch <- list(pieces = bare, methods = methods, tables = sender$send(pieces, wanted), stamp = sender$stamp,
                 version = own_version())
-  list(pieces = pieces, future = future::future(utils::getFromNamespace("do_batch", "fjordline")(batch),
-                                                globals = list(batch = batch), seed = NULL))
+  # a worker found dead is no other thing than one that dies at work
+  list(pieces = pieces, future = tryCatch(
+    future::future(utils::getFromNamespace("do_batch", "fjordline")(batch), globals = list(batch = batch), seed = NULL),
+    error = function(e) e
+  ))
 }
 
 # Small tables go along with every batch, which costs less than to be asked for them.
@@ -115,7 +152,13 @@ table_sender <- function(tables, stamp, small = 2^20) {
 }
 
 # Asking a dead worker is an error; what became of it is then told with the value.
-has_ended <- function(batch) tryCatch(future::resolved(batch$future), error = function(e) TRUE)
+has_ended <- function(batch) {
+  inherits(batch$future, "error") || tryCatch(future::resolved(batch$future), error = function(e) TRUE)
+}
+
+outcome_of <- function(batch) {
+  if (inherits(batch$future, "error")) batch$future else tryCatch(future::value(batch$future), error = function(e) e)
+}
 
 # On the worker. A table that was sent stays there, with what fits share, for the batches to come.
 do_batch <- function(batch) {

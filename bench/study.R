@@ -13,7 +13,7 @@ tables <- function(many, each) {
   lapply(stats::setNames(seq_len(many), paste0("t", seq_len(many))), heaps, each = each)
 }
 elapsed <- function(expr) system.time(expr)[["elapsed"]]
-options(fjordline.threads = 1L)
+options(fjordline.threads = 1L, socketOptions = "no-delay")
 
 small <- fl_study(tables(10, 25), list(fl_method("kmeans", restarts = 1)), k = 2:6, repeats = fits / 50,
                   indices = "none")

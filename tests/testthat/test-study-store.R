@@ -180,6 +180,40 @@ test_that("workers find what one process finds, and one that dies takes nothing 
   expect_equal(unique(result$cells$status), "done")
 })
 
+test_that("workers that were dead before anything was handed to them are replaced", {
+  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
+  skip_on_os("windows")
+  before <- future::plan("multisession", workers = 2)
+  withr::defer(future::plan(before))
+  ids <- lapply(1:2, function(i) future::future(c(Sys.getpid(), Sys.sleep(0.3))[[1L]]))
+  for (id in ids) tools::pskill(future::value(id), tools::SIGKILL)
+  Sys.sleep(0.2)
+  result <- suppressWarnings(fl_run(quick_study()))
+  expect_equal(unique(result$cells$status), "done")
+  expect_identical(found_by(result), found_by(quick_result()))
+})
+
+test_that("a worker has its next batch before what it gave back is recorded, which no failing hand-over loses", {
+  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
+  happened <- character()
+  hands_over <- 3L
+  replaced("start_batch", function(pieces, ...) {
+    if (sum(startsWith(happened, "start")) == hands_over) stop("no more")
+    happened <<- c(happened, paste("start", pieces[[1L]]$key))
+    list(pieces = pieces, future = pieces)
+  })
+  replaced("has_ended", function(batch) TRUE)
+  replaced("outcome_of", function(batch) lapply(batch$pieces, function(piece) list(seconds = 5)))
+  record <- function(pieces, outcomes) happened <<- c(happened, paste("record", pieces[[1L]]$key))
+  pieces <- lapply(letters[1:3], function(key) list(kind = "fit", table = "t", label = "m", key = key, alone = TRUE))
+  share_pieces(pieces, NULL, record, 3)
+  expect_equal(happened, c("start a", "start b", "record a", "start c", "record b", "record c"))
+  happened <- character()
+  hands_over <- 1L
+  expect_error(share_pieces(pieces, NULL, record, 3), "no more")
+  expect_equal(happened, c("start a", "record a"))
+})
+
 test_that("workers do not mistake a table for one of the same name in an earlier study", {
   skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
   skip_on_os("windows")
