@@ -43,32 +43,55 @@ normalised_similarity <- function(x, neighbours) {
   similarity / sqrt(outer(degree, degree))
 }
 
-# The largest eigenvalues of a symmetric matrix and their vectors: all of a small one, else by block Krylov spaces
-# (Musco & Musco 2015) until they stand still.
-leading_axes <- function(matrix, many) {
+# The largest eigenvalues of a symmetric matrix and their vectors: all of a small one, else by block Lanczos (Golub &
+# Underwood 1977), begun again from what it found until A v is `close` to value * v. Blocks are as wide as what is asked
+# for: of groups far apart as many eigenvalues are equal.
+leading_axes <- function(matrix, many, close = 1e-5) {
   n <- nrow(matrix)
-  if (n <= 300L) {
+  wanted <- seq_len(many)
+  wide <- many + 4L
+  steps <- min(10L, n %/% (2L * wide))
+  if (n <= 300L || steps < 4L) {
     fit <- eigen(matrix, symmetric = TRUE)
-    return(list(values = fit$values[seq_len(many)], vectors = fit$vectors[, seq_len(many), drop = FALSE]))
+    return(list(values = fit$values[wanted], vectors = fit$vectors[, wanted, drop = FALSE]))
   }
-  block <- matrix(normal_numbers(n * (many + 4L), 1), n)
-  before <- rep(Inf, many)
+  block <- matrix(normal_numbers(n * wide, 1), n)
   for (round in seq_len(50L)) {
-    space <- qr.Q(qr(block))
-    spaces <- list(space)
-    for (step in seq_len(6L)) {
-      space <- qr.Q(qr(matrix %*% space))
-      spaces <- c(spaces, list(space))
-    }
-    basis <- qr.Q(qr(do.call(cbind, spaces)))
-    inner <- eigen(crossprod(basis, matrix %*% basis), symmetric = TRUE)
-    block <- basis %*% inner$vectors[, seq_len(many + 4L)]
-    values <- inner$values[seq_len(many)]
-    if (max(abs(values - before)) < 1e-8) break
-    before <- values
+    space <- krylov_space(matrix, block, steps)
+    found <- eigen(space$inner, symmetric = TRUE)
+    turn <- found$vectors[, seq_len(wide)]
+    block <- space$basis %*% turn
+    left <- space$images %*% turn[, wanted] - block[, wanted] * rep(found$values[wanted], each = n)
+    if (max(colSums(left^2)) < close^2) break
+    steps <- 4L
   }
-  list(values = values, vectors = block[, seq_len(many), drop = FALSE])
+  list(values = found$values[wanted], vectors = block[, wanted, drop = FALSE])
 }
+
+# An orthonormal `basis` of block, A block ... A^(steps - 1) block; its `images` under A, and A as seen in it, `inner`:
+# zero but for neighbouring blocks.
+krylov_space <- function(matrix, block, steps) {
+  wide <- ncol(block)
+  basis <- orthonormal(block)
+  images <- NULL
+  inner <- matrix(0, steps * wide, steps * wide)
+  for (step in seq_len(steps)) {
+    own <- (step - 1L) * wide + seq_len(wide)
+    near <- max(1L, own[1L] - wide):own[wide]
+    image <- matrix %*% basis[, own]
+    images <- cbind(images, image)
+    inner[near, own] <- crossprod(basis[, near], image)
+    inner[own, near] <- t(inner[near, own])
+    if (step == steps) break
+    fresh <- orthonormal(image - basis[, near] %*% inner[near, own])
+    # rounding brings back what is there already; where little else is left, once more
+    for (pass in 1:2) fresh <- orthonormal(fresh - basis %*% crossprod(basis, fresh))
+    basis <- cbind(basis, fresh)
+  }
+  list(basis = basis, images = images, inner = inner)
+}
+
+orthonormal <- function(block) qr.Q(qr(block))
 
 run_spectral <- function(x, k, settings, seed, about, shared) {
   check_distinct(k, distinct_kernel(x, as.integer(k), "euclidean"))
@@ -149,8 +172,8 @@ ordinal <- function(n) {
 #' Azran, A. and Ghahramani, Z. (2006). Spectral methods for automatic multiscale data clustering. CVPR, 190--197.
 #' \doi{10.1109/CVPR.2006.289}
 #'
-#' Musco, C. and Musco, C. (2015). Randomized block Krylov methods for stronger and faster approximate singular value
-#' decomposition. NIPS 28, 1396--1404.
+#' Golub, G. H. and Underwood, R. (1977). The block Lanczos method for computing eigenvalues. Mathematical Software III,
+#' 361--377. \doi{10.1016/B978-0-12-587260-7.50018-2}
 #' @examples
 #' seals <- fl_prepare(fl_demo("seal_haulouts"))
 #' fl_partition(seals, "spectral", k = 6)

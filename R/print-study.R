@@ -37,7 +37,6 @@ store_said <- function(x) {
 # The votes first, then the best indices.
 record_said <- function(record) {
   rows <- record$record
-  tables <- length(record$known)
   say <- function(row) {
     who <- if (row$voter == "vote") paste("the vote of", row$method) else paste(row$voter, "of", row$method)
     paste(who, "in", percent(row$found))
@@ -47,7 +46,7 @@ record_said <- function(record) {
   right <- votes[votes$found > 0, ]
   silent <- if (nrow(right) == 0L) "no vote on any" else if (nrow(right) < nrow(votes)) "no other vote on any"
   others <- utils::head(rows[rows$voter != "vote", ], 3L)
-  paste0("On ", counted(tables, "table"), " ", paste(c(each(right), silent), collapse = "; "), ". Of the indices ",
+  paste0("On ", tables_and_cases(record), ": ", paste(c(each(right), silent), collapse = "; "), ". Of the indices ",
          paste(each(others), collapse = "; "), ".")
 }
 

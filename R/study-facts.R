@@ -138,18 +138,25 @@ table_winners <- function(x) {
   })
 }
 
+# A share of cases need not be one of tables: four tables in two repeats may give 38 %.
+tables_and_cases <- function(record) {
+  tables <- length(record$known)
+  cases <- max(record$record$cases)
+  paste0(counted(tables, "table"),
+         if (cases > tables) paste0(" (", counted(cases, "case"), " with their preparations and repeats)"))
+}
+
 #' @export
 fl_facts.fl_track_record <- function(x) {
   record <- x$record
   votes <- record[record$voter == "vote", ]
   best <- record[record$voter != "vote", ][1L, ]
   n <- length(x$known)
-  share <- function(row) {
-    paste0(percent(row$found), " of ", counted(n, "table"), " (", percent(row$low), " to ", percent(row$high), ")")
-  }
+  share <- function(row) paste0(percent(row$found), " (", percent(row$low), " to ", percent(row$high), ")")
   c(
     if (nrow(votes) > 0L) {
-      paste0("The vote of ", votes$method[1L], " found the known count on ", share(votes[1L, ]), ".")
+      paste0("The vote of ", votes$method[1L], " found the known count in ", share(votes[1L, ]), ", on ",
+             tables_and_cases(x), ".")
     },
     paste0("Of the indices ", best$voter, " of ", best$method, " did best: ", share(best), "."),
     if (n < 10L) paste0("So few tables show little: every interval is wide."),

@@ -66,8 +66,8 @@ share_pieces <- function(pieces, sender, record, batch) {
     if (length(ended) == 0L) {
       # asking takes time too: the more seldom, the farther from when one is due
       due <- min(abs(vapply(running, `[[`, 0, "due") - clock()))
-      if (due < 0.3) make_up()
-      Sys.sleep(min(max(due / 8, 0.01), 0.2))
+      if (due < batch / 10) make_up()
+      Sys.sleep(min(max(due / 8, 0.01), batch / 20))
       next
     }
     one <- running[[ended[1L]]]

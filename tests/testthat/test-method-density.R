@@ -214,6 +214,22 @@ test_that("spectral axes are those of the similarities written out, in full and 
   }
 })
 
+test_that("leading axes of large matrices are those of all axes, also where many eigenvalues are equal", {
+  heaps <- withr::with_seed(5, matrix(rnorm(1200), 600))
+  apart <- normalised_similarity(heaps + rep((1:12) * 100, each = 50), 7)
+  one <- normalised_similarity(heaps, 7)
+  for (matrix in list(apart, one)) {
+    all <- eigen(matrix, symmetric = TRUE)
+    axes <- leading_axes(matrix, 21L)
+    expect_equal(axes$values, all$values[1:21], tolerance = 1e-7)
+    expect_equal(crossprod(axes$vectors), diag(21), tolerance = 1e-10)
+    expect_lt(max(abs(matrix %*% axes$vectors - axes$vectors * rep(axes$values, each = 600))), 1e-5)
+  }
+  expect_equal(leading_axes(apart, 21L)$values[1:12], rep(1, 12))  # a heap a time
+  # a space that is used up: the identity has but one eigenvalue
+  expect_equal(leading_axes(diag(400), 5L)$values, rep(1, 5))
+})
+
 test_that("spectral finds groups that are not round, tells the gap, and has a limit", {
   ring <- withr::with_seed(1, {
     angle <- runif(200, 0, 2 * pi)

@@ -87,13 +87,13 @@ test_that("the track record counts tables, and what following an index costs", {
   picks <- cases[cases$voter == "silhouette" & cases$method == "linkage(join = ward)", ]
   expect_equal(one$found, mean(tapply(picks$pick == picks$known, picks$dataset, mean)))
   expect_equal(one$tables, 2)
-  expect_match(format(record)[1], "^The vote of .* found the known count on [0-9]+ % of 2 tables \\(")
+  expect_match(format(record)[1], "^The vote of .* found the known count in [0-9]+ % \\([0-9]+ % to [0-9]+ %\\), on 2 tables")
   # votes that were never right are not listed one by one
   votes <- record$record$voter == "vote"
   record$record$found[votes] <- seq(sum(votes) - 1, 0) / 10
   expect_match(record_said(record), "in 10 %; no other vote on any. Of the indices", fixed = TRUE)
   record$record$found[votes] <- 0
-  expect_match(record_said(record), "^On 2 tables no vote on any. Of the indices")
+  expect_match(record_said(record), "^On 2 tables[^:]*: no vote on any. Of the indices")
   record$record$found[votes] <- 1
   expect_no_match(record_said(record), "on any")
 })
