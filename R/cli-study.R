@@ -60,7 +60,7 @@ show_plan <- function(study, options) {
     "first fit" = vapply(plan$pilot, time_said, ""), "in all" = vapply(plan$seconds, time_said, "")
   ), right = c("fits", "first fit", "in all")), sentence_lines(c(
     said, if (unknown > 0L) paste0("Of ", counted(unknown, "combination"), " the pilot fit failed or took over 30 s: ",
-                                   "they are not reckoned in.")))))
+                                   if (unknown == 1L) "it is" else "they are", " not reckoned in.")))))
 }
 
 cli_workers <- function(options) {

@@ -23,8 +23,9 @@
 #' @section Workers: under a plan of the future package the fits are shared among its workers, on this machine
 #'   (`future::plan("multisession", workers = 4)`), on several (`plan("cluster", workers = c("host1", "host2"))`) or in
 #'   a queue (`plan(future.batchtools::batchtools_slurm)`). `options(socketOptions = "no-delay")` before the plan makes
-#'   handing over ten times faster where workers listen on sockets, as in the first two. Tables are sent to a worker once. The results are the same
-#'   everywhere, apart from times. A worker that dies takes nothing along: its fits are done again by another.
+#'   handing over ten times faster where workers listen on sockets, as in the first two. Tables are sent to a worker
+#'   once. The results are the same everywhere, apart from times. A worker that dies takes nothing along: its fits are
+#'   done again by another.
 #' @section The store: the file belongs to one study. Methods, counts, repeats and datasets may be added, and then
 #'   only what is new is fitted; another table under the same name is refused, and so are other settings under a
 #'   method's name. Two runs at once do no harm: what both finish is kept once. What failed or was too slow stays
