@@ -121,6 +121,10 @@ density_kernel <- function(x, groups, counts, metric, dimensions, threads) {
     .Call(`_fjordline_density_kernel`, x, groups, counts, metric, dimensions, threads)
 }
 
+symmetric_product_kernel <- function(matrix, block, threads) {
+    .Call(`_fjordline_symmetric_product_kernel`, matrix, block, threads)
+}
+
 prototypes_kernel <- function(numbers, levels, charge, groups, restarts, max_rounds, threads, seed) {
     .Call(`_fjordline_prototypes_kernel`, numbers, levels, charge, groups, restarts, max_rounds, threads, seed)
 }

@@ -55,9 +55,10 @@ leading_axes <- function(matrix, many, close = 1e-5) {
     fit <- eigen(matrix, symmetric = TRUE)
     return(list(values = fit$values[wanted], vectors = fit$vectors[, wanted, drop = FALSE]))
   }
+  times <- function(block) symmetric_product_kernel(matrix, block, thread_count())
   block <- matrix(normal_numbers(n * wide, 1), n)
   for (round in seq_len(50L)) {
-    space <- krylov_space(matrix, block, steps)
+    space <- krylov_space(times, block, steps)
     found <- eigen(space$inner, symmetric = TRUE)
     turn <- found$vectors[, seq_len(wide)]
     block <- space$basis %*% turn
@@ -69,8 +70,8 @@ leading_axes <- function(matrix, many, close = 1e-5) {
 }
 
 # An orthonormal `basis` of block, A block ... A^(steps - 1) block; its `images` under A, and A as seen in it, `inner`:
-# zero but for neighbouring blocks.
-krylov_space <- function(matrix, block, steps) {
+# zero but for neighbouring blocks. `times`: gives A times a block.
+krylov_space <- function(times, block, steps) {
   wide <- ncol(block)
   basis <- orthonormal(block)
   images <- NULL
@@ -78,15 +79,15 @@ krylov_space <- function(matrix, block, steps) {
   for (step in seq_len(steps)) {
     own <- (step - 1L) * wide + seq_len(wide)
     near <- max(1L, own[1L] - wide):own[wide]
-    image <- matrix %*% basis[, own]
+    image <- times(basis[, own])
     images <- cbind(images, image)
     inner[near, own] <- crossprod(basis[, near], image)
     inner[own, near] <- t(inner[near, own])
     if (step == steps) break
     fresh <- orthonormal(image - basis[, near] %*% inner[near, own])
-    # rounding brings back what is there already; where little else is left, once more
-    for (pass in 1:2) fresh <- orthonormal(fresh - basis %*% crossprod(basis, fresh))
-    basis <- cbind(basis, fresh)
+    # rounding brings back what is there already; where little else is left, more than once takes away
+    for (pass in 1:2) fresh <- fresh - basis %*% crossprod(basis, fresh)
+    basis <- cbind(basis, orthonormal(fresh))
   }
   list(basis = basis, images = images, inner = inner)
 }

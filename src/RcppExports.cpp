@@ -402,6 +402,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// symmetric_product_kernel
+Rcpp::NumericMatrix symmetric_product_kernel(Rcpp::NumericMatrix matrix, Rcpp::NumericMatrix block, int threads);
+RcppExport SEXP _fjordline_symmetric_product_kernel(SEXP matrixSEXP, SEXP blockSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type matrix(matrixSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type block(blockSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(symmetric_product_kernel(matrix, block, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // prototypes_kernel
 Rcpp::List prototypes_kernel(Rcpp::NumericMatrix numbers, Rcpp::IntegerMatrix levels, std::vector<double> charge, int groups, int restarts, int max_rounds, int threads, double seed);
 RcppExport SEXP _fjordline_prototypes_kernel(SEXP numbersSEXP, SEXP levelsSEXP, SEXP chargeSEXP, SEXP groupsSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP threadsSEXP, SEXP seedSEXP) {
@@ -499,6 +511,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_pair_ends_kernel", (DL_FUNC) &_fjordline_pair_ends_kernel, 5},
     {"_fjordline_pair_order_kernel", (DL_FUNC) &_fjordline_pair_order_kernel, 5},
     {"_fjordline_density_kernel", (DL_FUNC) &_fjordline_density_kernel, 6},
+    {"_fjordline_symmetric_product_kernel", (DL_FUNC) &_fjordline_symmetric_product_kernel, 3},
     {"_fjordline_prototypes_kernel", (DL_FUNC) &_fjordline_prototypes_kernel, 8},
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},
     {"_fjordline_draw_kernel", (DL_FUNC) &_fjordline_draw_kernel, 3},

@@ -136,6 +136,26 @@ TARGET static void distances(const double* tile, std::size_t cols, const CentreB
   }
 }
 
+TARGET static void products(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out) {
+  for (std::size_t at = 0; at < centres.count; at += 4) {
+    const double* block = centres.values.data() + at / kBlock * kBlock * cols + at % kBlock;
+    for (std::size_t first = 0; first < kTile; first += SPAN * LANES) {
+      Lanes sum[4][SPAN] = {};
+      const double* x = tile + first;
+      const double* c = block;
+      for (std::size_t j = 0; j < cols; ++j, x += kTile, c += kBlock) {
+        FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) {
+          const Lanes row = *reinterpret_cast<const Loose*>(x + v * LANES);
+          FJORDLINE_UNROLL for (int b = 0; b < 4; ++b) sum[b][v] += row * c[b];
+        }
+      }
+      for (int b = 0; b < 4; ++b)
+        for (int v = 0; v < SPAN; ++v)
+          *reinterpret_cast<Loose*>(out + (at + b) * kTile + first + v * LANES) = sum[b][v];
+    }
+  }
+}
+
 TARGET static void distance_to(const double* tile, std::size_t cols, const double* centre, double* out) {
   for (std::size_t first = 0; first < kTile; first += LANES) {
     Lanes even = Lanes{}, odd = Lanes{};
@@ -445,6 +465,6 @@ TARGET static void spread(const double* block, const int* slots, std::size_t lis
 }
 
 static const TileKernels table = {
-    INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, distance_to, beyond, lengths,
-    rivals, differ, lower, add_smaller, move_bounds, add_row, look_along,
+    INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, products,
+    distance_to, beyond, lengths, rivals, differ, lower, add_smaller, move_bounds, add_row, look_along,
     {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, least, roots, spread, turn};

@@ -51,6 +51,8 @@ struct TileKernels {
                         int* which);
   // Squared distances to every packed centre: count x 16, padded to whole blocks.
   void (*distances)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out);
+  // The same with products; the blocks may be packed either way.
+  void (*products)(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out);
   void (*distance_to)(const double* tile, std::size_t cols, const double* centre, double* out);
   // In single precision: as many of `count` tiles from the first on as have no row within its `reach`, a squared
   // distance each, of the centre.

@@ -24,6 +24,8 @@ TEST_CASE("every instruction set scores tiles as the definitions do, for all awk
         kernels->lengths(tile.data(), cols, length);
         Lined all((k + kBlock) * kTile);
         kernels->distances(tile.data(), cols, differences, all.data());
+        Lined product((k + kBlock) * kTile);
+        kernels->products(tile.data(), cols, differences, product.data());
         for (int way = 0; way < 3; ++way) {
           if (way == 0) kernels->nearest(tile.data(), cols, products, best, which);
           if (way == 1) kernels->nearest_two(tile.data(), cols, products, best, second, which);
@@ -34,6 +36,9 @@ TEST_CASE("every instruction set scores tiles as the definitions do, for all awk
             for (std::size_t g = 0; g < k; ++g) {
               const double d = naive_square(x, r, centres, g);
               REQUIRE(all[g * kTile + r] == Approx(d));
+              double sum = 0.0;
+              for (std::size_t j = 0; j < cols; ++j) sum += x.at(r, j) * c.at(g, j);
+              REQUIRE(product[g * kTile + r] == Approx(sum).margin(1e-9));
               if (d < least) {
                 next = least;
                 least = d;

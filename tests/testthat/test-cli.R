@@ -146,7 +146,7 @@ test_that("the options of verbs carry the names of the R arguments", {
 test_that("the report verb writes one file that stands alone", {
   skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
   folder <- withr::local_tempdir()
-  run <- shell("report", water_file, water_roles, "--restarts", "2", "--indices", "fast", "--k", "4", "--reason",
+  run <- shell("report", water_file, water_roles, "--method", "kmeans", "--restarts", "2", "--k", "4", "--reason",
                "four crews", "--out", "r.html", folder = folder)
   expect_equal(run$status, 0)
   expect_equal(list.files(folder), "r.html")
