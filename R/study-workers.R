@@ -79,8 +79,9 @@ share_pieces <- function(pieces, sender, record, batch) {
       fruitless <- fruitless + 1L
       check_worker(outcome, fruitless)
       # The worker is gone, and with it what others were doing: new ones are started, and what was in work is done
-      # again, each piece alone, so that one that ends its worker is found.
-      again <- c(one$pieces, unlist(lapply(running, `[[`, "pieces"), recursive = FALSE))
+      # again.
+      others <- lapply(running, `[[`, "pieces")
+      again <- unlist(c(list(in_parts(one$pieces)), lapply(others, in_parts, parts = 1L)), recursive = FALSE)
       running <- list()
       renew_workers(outcome)
       losses$note(one$pieces)
@@ -89,7 +90,7 @@ share_pieces <- function(pieces, sender, record, batch) {
         record(again[hopeless], rep(list(ended_its_worker(outcome)), sum(hopeless)))
         fruitless <- 0L
       }
-      queue <- c(lapply(again[!hopeless], replace, "alone", TRUE), ahead, queue)
+      queue <- c(again[!hopeless], ahead, queue)
       ahead <- NULL
     } else {
       Map(function(piece, done) pace$note(piece, done$seconds), one$pieces, outcome)
@@ -97,6 +98,14 @@ share_pieces <- function(pieces, sender, record, batch) {
       fruitless <- 0L
     }
   }
+}
+
+# To be handed over in about as many parts as each has pieces, few one by one: what ends its worker is soon alone with
+# it, and a queue has few jobs more.
+in_parts <- function(pieces, parts = if (length(pieces) > 12L) ceiling(sqrt(length(pieces))) else length(pieces)) {
+  part <- sort(rep_len(seq_len(parts), length(pieces)))
+  of <- paste(pieces[[1L]]$key, length(pieces), part)
+  Map(function(piece, of) replace(piece, "part", of), pieces, of, USE.NAMES = FALSE)
 }
 
 clock <- function() proc.time()[["elapsed"]]
@@ -194,15 +203,16 @@ keep_table <- function(key, table, needed) {
 # So many pieces as fill a batch; towards the end fewer, so that no worker is left with much, but not so few
 # that handing over takes longer than the work.
 batch_size <- function(queue, pace, workers, batch) {
-  if (isTRUE(queue[[1L]]$alone)) {
-    return(1L)
-  }
   ahead <- queue[seq_len(min(length(queue), 1000L))]
-  together <- vapply(ahead, function(piece) !isTRUE(piece$alone), NA)
+  alike <- vapply(ahead, function(piece) identical(piece$part, queue[[1L]]$part), NA)
+  together <- which.min(c(alike, FALSE)) - 1L
+  if (!is.null(queue[[1L]]$part)) {
+    return(together)
+  }
   seconds <- cumsum(vapply(ahead, pace$expect, 0))
   share <- seconds[length(seconds)] / (2 * workers)
   most <- min(batch, max(share, batch / 4))
-  max(1L, min(which.min(c(together, FALSE)) - 1L, sum(seconds <= most)))
+  max(1L, min(together, sum(seconds <= most)))
 }
 
 # How long pieces of a kind took of late: on this table, else on any.

@@ -205,7 +205,7 @@ test_that("a worker has its next batch before what it gave back is recorded, whi
   replaced("has_ended", function(batch) TRUE)
   replaced("outcome_of", function(batch) lapply(batch$pieces, function(piece) list(seconds = 5)))
   record <- function(pieces, outcomes) happened <<- c(happened, paste("record", pieces[[1L]]$key))
-  pieces <- lapply(letters[1:3], function(key) list(kind = "fit", table = "t", label = "m", key = key, alone = TRUE))
+  pieces <- lapply(letters[1:3], function(key) list(kind = "fit", table = "t", label = "m", key = key, part = key))
   share_pieces(pieces, NULL, record, 3)
   expect_equal(happened, c("start a", "start b", "record a", "start c", "record b", "record c"))
   happened <- character()
@@ -240,19 +240,39 @@ test_that("a worker with another version, or none, of this package ends the run 
   expect_null(check_worker(structure(simpleError("gone"), class = c("FutureError", "error", "condition")), 1L))
 })
 
-test_that("batches hold about the work asked for, all of it in the end, and pieces to be alone are alone", {
-  piece <- function(label, alone = NULL) list(kind = "fit", table = "t", label = label, alone = alone)
+test_that("batches hold about the work asked for, all of it in the end, and parts stay parts", {
+  piece <- function(label, part = NULL) list(kind = "fit", table = "t", label = label, part = part)
   pace <- new_pace(0.25)
   expect_equal(batch_size(rep(list(piece("a")), 100), pace, 2, 3), 12)  # unknown pieces are taken for a quarter of a second
   for (i in 1:30) pace$note(piece("a"), 0.01)
   expect_equal(batch_size(rep(list(piece("a")), 1000), pace, 2, 3), 250)  # a quarter of what is left for two workers each
   expect_equal(batch_size(rep(list(piece("a")), 60), pace, 2, 3), 60)  # so little is not worth dividing
-  expect_equal(batch_size(c(list(piece("a", TRUE)), rep(list(piece("a")), 9)), pace, 2, 3), 1)
-  expect_equal(batch_size(c(rep(list(piece("a")), 5), list(piece("a", TRUE))), pace, 2, 3), 5)
+  parts <- c(rep(list(piece("a", "p 1")), 2), list(piece("a", "p 2")), rep(list(piece("a")), 9))
+  expect_equal(batch_size(parts, pace, 2, 3), 2)
+  expect_equal(batch_size(parts[-(1:2)], pace, 2, 3), 1)
+  expect_equal(batch_size(c(rep(list(piece("a")), 5), parts), pace, 2, 3), 5)
   for (i in 1:30) pace$note(piece("slow"), 60)
   expect_equal(batch_size(rep(list(piece("slow")), 9), pace, 2, 3), 1)  # never none
   # on a table not seen yet, pieces are taken to be as on others
   expect_equal(pace$expect(list(kind = "fit", table = "other", label = "slow")), 60)
+})
+
+test_that("what a worker took along is parted so that what ended it is soon alone", {
+  pieces <- lapply(1:100, function(key) list(key = as.character(key), label = "a"))
+  worker_dies_of <- function(set) any(vapply(set, `[[`, "", "key") == "42")
+  set <- pieces
+  rounds <- 0
+  while (length(set) > 1) {
+    parted <- in_parts(set)
+    expect_equal(vapply(parted, `[[`, "", "key"), vapply(set, `[[`, "", "key"))
+    sets <- split(parted, vapply(parted, `[[`, "", "part"))
+    expect_lte(length(sets), 10)
+    set <- Filter(worker_dies_of, sets)[[1]]
+    rounds <- rounds + 1
+  }
+  expect_equal(rounds, 2)
+  whole <- in_parts(pieces, parts = 1)
+  expect_equal(batch_size(c(whole, parted), new_pace(1), 2, 3), 100)  # beside the one that died: as it was
 })
 
 test_that("pieces finished close together are written at once, and none twice or never", {
