@@ -49,7 +49,7 @@ share_pieces <- function(pieces, sender, record, batch) {
     }
   }
   start <- function(pieces, wanted = character()) {
-    due <- clock() + sum(vapply(pieces, pace$expect, 0))
+    due <- clock() + sum(pace$expect(pieces))
     running <<- c(running, list(c(start_batch(pieces, sender, wanted), due = due)))
   }
   keep_busy <- function() {
@@ -59,45 +59,52 @@ share_pieces <- function(pieces, sender, record, batch) {
       ahead <<- NULL
     }
   }
+  # With a worker that is gone goes what the others were doing: new ones are started, and what was in work is done again.
+  replace_workers <- function(lost) {
+    fruitless <<- fruitless + 1L
+    error <- lost[[1L]]$outcome
+    check_worker(error, fruitless)
+    again <- c(lapply(lost, function(one) in_parts(one$pieces)), lapply(running, function(one) in_parts(one$pieces, 1L)))
+    again <- unlist(again, recursive = FALSE)
+    running <<- list()
+    renew_workers(error)
+    for (one in lost) losses$note(one$pieces)
+    hopeless <- vapply(again, losses$hopeless, NA)
+    if (any(hopeless)) {
+      record(again[hopeless], rep(list(ended_its_worker(error)), sum(hopeless)))
+      fruitless <<- 0L
+    }
+    queue <<- c(again[!hopeless], ahead, queue)
+    ahead <<- NULL
+  }
   repeat {
     keep_busy()
     if (length(running) == 0L) break
-    ended <- which(vapply(running, has_ended, NA))
-    if (length(ended) == 0L) {
+    ended <- vapply(running, has_ended, NA)
+    if (!any(ended)) {
       # asking takes time too: the more seldom, the farther from when one is due
       due <- min(abs(vapply(running, `[[`, 0, "due") - clock()))
       if (due < batch / 10) make_up()
       Sys.sleep(min(max(due / 8, 0.01), batch / 20))
       next
     }
-    one <- running[[ended[1L]]]
-    running <- running[-ended[1L]]
-    outcome <- outcome_of(one)
-    if (inherits(outcome, "fl_table_wanted")) {
-      start(one$pieces, outcome$wanted)
-    } else if (inherits(outcome, "error")) {
-      fruitless <- fruitless + 1L
-      check_worker(outcome, fruitless)
-      # The worker is gone, and with it what others were doing: new ones are started, and what was in work is done
-      # again.
-      others <- lapply(running, `[[`, "pieces")
-      again <- unlist(c(list(in_parts(one$pieces)), lapply(others, in_parts, parts = 1L)), recursive = FALSE)
-      running <- list()
-      renew_workers(outcome)
-      losses$note(one$pieces)
-      hopeless <- vapply(again, losses$hopeless, NA)
-      if (any(hopeless)) {
-        record(again[hopeless], rep(list(ended_its_worker(outcome)), sum(hopeless)))
-        fruitless <- 0L
-      }
-      queue <- c(again[!hopeless], ahead, queue)
-      ahead <- NULL
-    } else {
-      Map(function(piece, done) pace$note(piece, done$seconds), one$pieces, outcome)
-      tryCatch(keep_busy(), finally = record(one$pieces, outcome))
+    came <- lapply(running[ended], function(one) c(one, list(outcome = outcome_of(one))))
+    running <- running[!ended]
+    how <- vapply(came, function(one) how_it_ended(one$outcome), "")
+    for (one in came[how == "done"]) {
+      Map(function(piece, done) pace$note(piece, done$seconds), one$pieces, one$outcome)
       fruitless <- 0L
     }
+    tryCatch({
+      if (any(how == "lost")) replace_workers(came[how == "lost"])
+      for (one in came[how == "unknown tables"]) start(one$pieces, one$outcome$wanted)
+      keep_busy()
+    }, finally = for (one in came[how == "done"]) record(one$pieces, one$outcome))
   }
+}
+
+how_it_ended <- function(outcome) {
+  if (inherits(outcome, "error")) "lost" else if (inherits(outcome, "fl_table_wanted")) "unknown tables" else "done"
 }
 
 # To be handed over in about as many parts as each has pieces, few one by one: what ends its worker is soon alone with
@@ -162,7 +169,8 @@ table_sender <- function(tables, stamp, small = 2^20) {
 
 # Asking a dead worker is an error; what became of it is then told with the value.
 has_ended <- function(batch) {
-  inherits(batch$future, "error") || tryCatch(future::resolved(batch$future), error = function(e) TRUE)
+  # without the timeout each that is at work would be waited for a while
+  inherits(batch$future, "error") || tryCatch(future::resolved(batch$future, timeout = 0), error = function(e) TRUE)
 }
 
 outcome_of <- function(batch) {
@@ -209,7 +217,7 @@ batch_size <- function(queue, pace, workers, batch) {
   if (!is.null(queue[[1L]]$part)) {
     return(together)
   }
-  seconds <- cumsum(vapply(ahead, pace$expect, 0))
+  seconds <- cumsum(pace$expect(ahead))
   share <- seconds[length(seconds)] / (2 * workers)
   most <- min(batch, max(share, batch / 4))
   max(1L, min(together, sum(seconds <= most)))
@@ -218,16 +226,24 @@ batch_size <- function(queue, pace, workers, batch) {
 # How long pieces of a kind took of late: on this table, else on any.
 new_pace <- function(usual) {
   known <- new.env(parent = emptyenv())
-  kinds <- function(piece) c(paste(piece$kind, piece$table, piece$label), paste(piece$kind, piece$label))
+  part <- function(pieces, name) vapply(pieces, `[[`, "", name)
+  kinds <- function(pieces) {
+    kind <- part(pieces, "kind")
+    label <- part(pieces, "label")
+    list(on_table = paste(kind, part(pieces, "table"), label), anywhere = paste(kind, label))
+  }
   list(
     note = function(piece, seconds) {
-      if (is.finite(seconds)) for (kind in kinds(piece)) {
+      if (is.finite(seconds)) for (kind in unlist(kinds(list(piece)))) {
         known[[kind]] <- 0.7 * (known[[kind]] %||% seconds) + 0.3 * seconds
       }
     },
-    expect = function(piece) {
-      kind <- kinds(piece)
-      known[[kind[1L]]] %||% known[[kind[2L]]] %||% usual
+    expect = function(pieces) {
+      of <- kinds(pieces)
+      first <- !duplicated(of$on_table)
+      each <- mapply(function(here, elsewhere) known[[here]] %||% known[[elsewhere]] %||% usual,
+                     of$on_table[first], of$anywhere[first])
+      unname(each[of$on_table])
     }
   )
 }

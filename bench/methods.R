@@ -97,6 +97,14 @@ growth("dbscan", "15 s, about 1", function(x, n) kernel("dbscan_kernel")(x, 0.03
 growth("hdbscan", "", function(x, n) kernel("hdbscan_kernel")(x, kernel("core_distance")(x, 10L), 100L, 2L))
 growth("single linkage", "", function(x, n) kernel("linkage_kernel")(x, FALSE, "euclidean", "single", TRUE, 2L))
 
+# --- the leading axes of similarities, against all of them
+
+similar <- kernel("normalised_similarity")(heaps(if (quick) 800 else 2000, 6, 2)$x, 7L)
+leading <- took(kernel("leading_axes")(similar, 21L))
+every <- took(eigen(similar, symmetric = TRUE))
+line(paste0("spectral: 21 axes of ", nrow(similar), " rows"), paste0(round(leading, 2), " s"),
+     sprintf("all axes by the linear algebra R has, %.1f s: %.0f times", every, every / leading), "")
+
 # --- is a structure given back?
 
 structures <- kernel("covariance_structures")

@@ -23,19 +23,34 @@ bare <- elapsed(for (i in seq_len(fits)) ours("fit_ready")(small$methods[[1]], r
 cat(sprintf("%d small fits: %.1f ms each, of which the fit %.1f ms; overhead %.1f ms\n", fits, 1e3 * whole / fits,
             1e3 * bare, 1e3 * (whole / fits - bare)))
 
+# many workers, whose fits only wait: what one process that hands out can serve
+workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", "16"))
+waits <- fl_method("kmeans")
+waits$fit <- eval(quote(function(x, k, settings, seed) {
+  Sys.sleep(0.1)
+  list(group = rep_len(seq_len(k), nrow(x)))
+}), baseenv())
+waits$scatter <- NULL
+waiting <- fl_study(tables(2, 30), list(waits = waits), k = 2:9, repeats = 10 * workers, indices = "none")
+start_workers <- function(workers) {
+  future::plan("multisession", workers = workers)
+  started <- lapply(seq_len(workers), function(i) {
+    future::future({
+      library(fjordline)
+      Sys.sleep(1)
+    })
+  })
+  for (worker in started) future::value(worker)
+}
+start_workers(workers)
+spent <- elapsed(fl_run(waiting))
+cat(sprintf("%d workers, %d fits that wait 0.1 s each: %.1f s; without any hand-over 16.0 s\n", workers, 160L * workers,
+            spent))
+
 equal <- fl_study(tables(4, 300), list(fl_method("kmeans", restarts = 150)), k = 5:9, repeats = 30, indices = "none")
 with_workers <- function(workers) {
   future::plan("sequential")
-  if (workers > 1) {
-    future::plan("multisession", workers = workers)
-    started <- lapply(seq_len(workers), function(i) {
-      future::future({
-        library(fjordline)
-        Sys.sleep(1)
-      })
-    })
-    for (worker in started) future::value(worker)
-  }
+  if (workers > 1) start_workers(workers)
   elapsed(fl_run(equal))
 }
 # what this machine gives two processes that have nothing to do with each other

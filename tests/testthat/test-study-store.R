@@ -214,6 +214,34 @@ test_that("a worker has its next batch before what it gave back is recorded, whi
   expect_equal(happened, c("start a", "record a"))
 })
 
+test_that("what came back beside a loss is kept, and all of what was lost is done again, but for what ends workers", {
+  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
+  before <- future::plan("multisession", workers = 2)
+  withr::defer(future::plan(before))
+  recorded <- list()
+  started <- list()
+  replaced("start_batch", function(pieces, ...) {
+    started[[length(started) + 1L]] <<- vapply(pieces, `[[`, "", "key")
+    list(pieces = pieces, future = pieces)
+  })
+  replaced("has_ended", function(batch) TRUE)
+  replaced("renew_workers", function(error) NULL)
+  replaced("outcome_of", function(batch) {
+    keys <- vapply(batch$pieces, `[[`, "", "key")
+    if ("3" %in% keys) structure(simpleError("gone"), class = c("FutureError", "error", "condition"))
+    else rep(list(list(seconds = 0.1, status = "done")), length(keys))
+  })
+  record <- function(pieces, outcomes) {
+    recorded[vapply(pieces, `[[`, "", "key")] <<- vapply(outcomes, `[[`, "", "status")
+  }
+  share_pieces(lapply(1:40, function(key) list(kind = "fit", table = "t", label = "m", key = as.character(key))), NULL,
+               record, 3)
+  expect_setequal(names(recorded), as.character(1:40))
+  expect_equal(names(recorded)[recorded == "failed"], "3")
+  expect_equal(sum(vapply(started, identical, NA, "3")), 2)   # alone with its worker, twice
+  expect_equal(sum(vapply(started, function(keys) "13" %in% keys, NA)), 1)  # beside the first loss: not done again
+})
+
 test_that("workers do not mistake a table for one of the same name in an earlier study", {
   skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
   skip_on_os("windows")
@@ -254,7 +282,7 @@ test_that("batches hold about the work asked for, all of it in the end, and part
   for (i in 1:30) pace$note(piece("slow"), 60)
   expect_equal(batch_size(rep(list(piece("slow")), 9), pace, 2, 3), 1)  # never none
   # on a table not seen yet, pieces are taken to be as on others
-  expect_equal(pace$expect(list(kind = "fit", table = "other", label = "slow")), 60)
+  expect_equal(pace$expect(list(list(kind = "fit", table = "other", label = "slow"), piece("a"))), c(60, 0.01))
 })
 
 test_that("what a worker took along is parted so that what ended it is soon alone", {
