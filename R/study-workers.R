@@ -59,13 +59,11 @@ share_pieces <- function(pieces, sender, record, batch) {
       ahead <<- NULL
     }
   }
-  # With a worker that is gone goes what the others were doing: new ones are started, and what was in work is done again.
   replace_workers <- function(lost) {
     fruitless <<- fruitless + 1L
     error <- lost[[1L]]$outcome
     check_worker(error, fruitless)
-    again <- c(lapply(lost, function(one) in_parts(one$pieces)), lapply(running, function(one) in_parts(one$pieces, 1L)))
-    again <- unlist(again, recursive = FALSE)
+    again <- in_work(lost, running)
     running <<- list()
     renew_workers(error)
     for (one in lost) losses$note(one$pieces)
@@ -105,6 +103,12 @@ share_pieces <- function(pieces, sender, record, batch) {
 
 how_it_ended <- function(outcome) {
   if (inherits(outcome, "error")) "lost" else if (inherits(outcome, "fl_table_wanted")) "unknown tables" else "done"
+}
+
+# What is done again after workers were lost, and with them what the others were doing, since all are started anew.
+in_work <- function(lost, running) {
+  parted <- c(lapply(lost, function(one) in_parts(one$pieces)), lapply(running, function(one) in_parts(one$pieces, 1L)))
+  unlist(parted, recursive = FALSE)
 }
 
 # To be handed over in about as many parts as each has pieces, few one by one: what ends its worker is soon alone with
