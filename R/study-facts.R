@@ -142,8 +142,10 @@ table_winners <- function(x) {
 tables_and_cases <- function(record) {
   tables <- length(record$known)
   cases <- max(record$record$cases)
+  several <- c(if (length(unique(record$cases$preparation)) > 1L) "preparations",
+               if (length(unique(record$cases$`repeat`)) > 1L) "repeats")
   paste0(counted(tables, "table"),
-         if (cases > tables) paste0(" (", counted(cases, "case"), " with their preparations and repeats)"))
+         if (cases > tables) paste0(" (", counted(cases, "case"), " with their ", listed(several), ")"))
 }
 
 #' @export

@@ -83,7 +83,7 @@ share_pieces <- function(pieces, sender, record, batch) {
       # asking takes time too: the more seldom, the farther from when one is due
       due <- min(abs(vapply(running, `[[`, 0, "due") - clock()))
       if (due < batch / 10) make_up()
-      Sys.sleep(min(max(due / 8, 0.01), batch / 20))
+      Sys.sleep(min(max(due / 8, 0.01), batch / 20, 2))
       next
     }
     came <- lapply(running[ended], function(one) c(one, list(outcome = outcome_of(one))))

@@ -88,6 +88,14 @@ test_that("the track record counts tables, and what following an index costs", {
   expect_equal(one$found, mean(tapply(picks$pick == picks$known, picks$dataset, mean)))
   expect_equal(one$tables, 2)
   expect_match(format(record)[1], "^The vote of .* found the known count in [0-9]+ % \\([0-9]+ % to [0-9]+ %\\), on 2 tables")
+  # of how many cases a share is, and of what they are made
+  few <- function(cases, preparation, turn) {
+    tables_and_cases(list(known = c(a = 1, b = 2), record = list(cases = cases),
+                          cases = list(preparation = preparation, `repeat` = turn)))
+  }
+  expect_equal(few(2, "plain", 1), "2 tables")
+  expect_equal(few(4, c("plain", "logs"), 1), "2 tables (4 cases with their preparations)")
+  expect_equal(few(8, c("plain", "logs"), 1:2), "2 tables (8 cases with their preparations and repeats)")
   # votes that were never right are not listed one by one
   votes <- record$record$voter == "vote"
   record$record$found[votes] <- seq(sum(votes) - 1, 0) / 10
