@@ -45,8 +45,11 @@ fl_facts.fl_run <- function(x) {
   done <- sum(asked$status == "done")
   open <- sum(x$cells$status == "open")
   c(
-    paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name), " done in ",
-           time_said(x$elapsed), " (", counted(x$workers, "worker"), ")",
+    paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name),
+           if (x$now == 0L) " are in its store" else paste0(
+             if (x$now < sum(asked$status != "open")) paste0(" done, ", thousands(x$now), " of them now,") else " done",
+             " in ", time_said(x$elapsed), " (", counted(x$workers, "worker"), ")"
+           ),
            if (open > 0L) paste0("; ", thousands(open), " open"), "."),
     failure_facts(asked)
   )
@@ -145,7 +148,8 @@ tables_and_cases <- function(record) {
   several <- c(if (length(unique(record$cases$preparation)) > 1L) "preparations",
                if (length(unique(record$cases$`repeat`)) > 1L) "repeats")
   paste0(counted(tables, "table"),
-         if (cases > tables) paste0(" (", counted(cases, "case"), " with their ", listed(several), ")"))
+         if (cases > tables) paste0(" (", counted(cases, "case"), " with their ", listed(several),
+                                    "; means over the tables)"))
 }
 
 #' @export

@@ -17,7 +17,8 @@
 #' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
 #'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out),
 #'   `objective`, `covered`), `agreements`, `values`, `picks` (the count each index
-#'   and each vote puts first), `judgements`, `gates`, `elapsed` and `workers`. A fit's `status` is `done`,
+#'   and each vote puts first), `judgements`, `gates`, `now` (how many fits this run did,
+#'   others were in the store), `elapsed` (its seconds) and `workers`. A fit's `status` is `done`,
 #'   `failed`, `slow`, `large` or `open` (not yet there), its `reason` says why. `as.data.frame()` gives the cells
 #'   with a column for each measure of agreement.
 #' @section Workers: under a plan of the future package the fits are shared among its workers, on this machine
@@ -56,8 +57,9 @@ fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3, retry = FA
   on.exit(disconnect_store(opened))
   plan <- plan_of(study)
   if (retry && !only_open) forget_unfinished(opened)
-  if (!only_open) finish_plan(study, plan, opened, batch)
+  open <- if (!only_open) finish_plan(study, plan, opened, batch)
   result <- read_result(study, plan, opened, store)
+  result$now <- sum(result$cells$asked & result$cells$cell %in% open)
   result$elapsed <- proc.time()[["elapsed"]] - started
   result$workers <- if (has_workers()) future::nbrOfWorkers() else 1L
   result
@@ -78,6 +80,7 @@ missing_of <- function(plan, opened) {
        gates = left(plan$gates, "fl_gates", "gate"), together = left(plan$together, "fl_judgements", "judgement"))
 }
 
+# Gives the cells that were fitted.
 finish_plan <- function(study, plan, opened, batch) {
   open <- missing_of(plan, opened)
   step <- progressr::progressor(steps = sum(vapply(open, NROW, 0L)))
@@ -104,6 +107,7 @@ finish_plan <- function(study, plan, opened, batch) {
   through(judge_pieces(study, plan, open$judgements, opened))
   through(lapply(seq_len(NROW(open$together)), together_piece, study = study, plan = plan, rows = open$together,
                  opened = opened))
+  open$cells$cell
 }
 
 # What is finished within a tenth of a second is written at once: of fits that take a millisecond, writing would

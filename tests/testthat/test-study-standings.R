@@ -94,8 +94,8 @@ test_that("the track record counts tables, and what following an index costs", {
                           cases = list(preparation = preparation, `repeat` = turn)))
   }
   expect_equal(few(2, "plain", 1), "2 tables")
-  expect_equal(few(4, c("plain", "logs"), 1), "2 tables (4 cases with their preparations)")
-  expect_equal(few(8, c("plain", "logs"), 1:2), "2 tables (8 cases with their preparations and repeats)")
+  expect_equal(few(4, c("plain", "logs"), 1), "2 tables (4 cases with their preparations; means over the tables)")
+  expect_equal(few(8, c("plain", "logs"), 1:2), "2 tables (8 cases with their preparations and repeats; means over the tables)")
   # votes that were never right are not listed one by one
   votes <- record$record$voter == "vote"
   record$record$found[votes] <- seq(sum(votes) - 1, 0) / 10

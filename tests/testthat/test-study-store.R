@@ -9,12 +9,16 @@ test_that("what is finished is not fitted again, and a study may grow", {
   result <- fl_run(quick_study(), file)
   again <- fl_run(quick_study(), file)
   expect_identical(again$cells, result$cells)  # times too: nothing was fitted
+  expect_match(fl_facts(result)[1], "^[0-9]+ of [0-9]+ fits of .* done in ")
+  expect_match(fl_facts(again)[1], "^[0-9]+ of [0-9]+ fits of .* are in its store\\.$")  # and no time is claimed
   alone <- fl_run(file)
   expect_identical(alone$cells, result$cells)
   expect_identical(found_by(alone), found_by(result))
   more <- quick_study(k = 2:5, datasets = list(one = known_heaps(1), two = known_heaps(2, k = 4),
                                                             three = known_heaps(3)))
   grown <- fl_run(more, file)
+  added <- sum(grown$cells$asked & !grown$cells$cell %in% result$cells$cell)
+  expect_match(fl_facts(grown)[1], paste0(" done, ", added, " of them now, in "))
   # what was judged over fewer counts is judged anew
   expect_identical(found_by(grown), found_by(fl_run(more)))
   old <- merge(result$cells, grown$cells, by = "cell")
