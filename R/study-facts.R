@@ -39,18 +39,24 @@ time_said <- function(seconds) {
   else paste0(seconds %/% 3600, " h ", round(seconds %% 3600 / 60), " min")
 }
 
+# A time is told of what this run did only.
+when_done <- function(x, is_done, now) {
+  if (!any(now)) {
+    return(if (sum(is_done) == 1L) "is in its store" else "are in its store")
+  }
+  paste0("done", if (any(is_done & !now)) paste0(", ", thousands(sum(is_done & now)), " of them now,"), " in ",
+         time_said(x$elapsed), " (", counted(x$workers, "worker"), ")")
+}
+
 #' @export
 fl_facts.fl_run <- function(x) {
   asked <- x$cells[x$cells$asked, ]
-  done <- sum(asked$status == "done")
+  is_done <- asked$status == "done"
+  done <- sum(is_done)
   open <- sum(x$cells$status == "open")
   c(
     paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name),
-           if (x$now == 0L) " are in its store" else paste0(
-             if (x$now < sum(asked$status != "open")) paste0(" done, ", thousands(x$now), " of them now,") else " done",
-             " in ", time_said(x$elapsed), " (", counted(x$workers, "worker"), ")"
-           ),
-           if (open > 0L) paste0("; ", thousands(open), " open"), "."),
+           " ", when_done(x, is_done, asked$cell %in% x$now), if (open > 0L) paste0("; ", thousands(open), " open"), "."),
     failure_facts(asked)
   )
 }

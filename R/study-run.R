@@ -17,8 +17,8 @@
 #' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
 #'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out),
 #'   `objective`, `covered`), `agreements`, `values`, `picks` (the count each index
-#'   and each vote puts first), `judgements`, `gates`, `now` (how many fits this run did,
-#'   others were in the store), `elapsed` (its seconds) and `workers`. A fit's `status` is `done`,
+#'   and each vote puts first), `judgements`, `gates`, `now` (the keys, `cell`, of the fits of this
+#'   run; others were in the store), `elapsed` (its seconds) and `workers`. A fit's `status` is `done`,
 #'   `failed`, `slow`, `large` or `open` (not yet there), its `reason` says why. `as.data.frame()` gives the cells
 #'   with a column for each measure of agreement.
 #' @section Workers: under a plan of the future package the fits are shared among its workers, on this machine
@@ -59,7 +59,7 @@ fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3, retry = FA
   if (retry && !only_open) forget_unfinished(opened)
   open <- if (!only_open) finish_plan(study, plan, opened, batch)
   result <- read_result(study, plan, opened, store)
-  result$now <- sum(result$cells$asked & result$cells$cell %in% open)
+  result$now <- as.character(open)
   result$elapsed <- proc.time()[["elapsed"]] - started
   result$workers <- if (has_workers()) future::nbrOfWorkers() else 1L
   result

@@ -1,5 +1,5 @@
 # What a study costs beyond its fits, and what a second worker gains.
-# usage: Rscript bench/study.R   (FJORDLINE_BENCH_FITS=5000)
+# usage: Rscript bench/study.R   (FJORDLINE_BENCH_FITS=5000, FJORDLINE_BENCH_WORKERS=16)
 library(fjordline)
 ours <- function(name) getFromNamespace(name, "fjordline")
 fits <- as.integer(Sys.getenv("FJORDLINE_BENCH_FITS", "5000"))

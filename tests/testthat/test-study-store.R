@@ -19,6 +19,10 @@ test_that("what is finished is not fitted again, and a study may grow", {
   grown <- fl_run(more, file)
   added <- sum(grown$cells$asked & !grown$cells$cell %in% result$cells$cell)
   expect_match(fl_facts(grown)[1], paste0(" done, ", added, " of them now, in "))
+  # what fails now is not told as done now
+  grown$cells$status[grown$cells$cell %in% grown$now] <- "failed"
+  expect_match(fl_facts(grown)[1], " done, 0 of them now, in ")
+  expect_match(fl_facts(fl_run(more, only_open = TRUE))[1], "^0 of [0-9]+ fits of .* are in its store; [0-9]+ open\\.$")
   # what was judged over fewer counts is judged anew
   expect_identical(found_by(grown), found_by(fl_run(more)))
   old <- merge(result$cells, grown$cells, by = "cell")
