@@ -55,8 +55,8 @@ fl_facts.fl_run <- function(x) {
   done <- sum(is_done)
   open <- sum(x$cells$status == "open")
   c(
-    paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name),
-           " ", when_done(x, is_done, asked$cell %in% x$now), if (open > 0L) paste0("; ", thousands(open), " open"), "."),
+    paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name), " ",
+           when_done(x, is_done, asked$cell %in% x$now), if (open > 0L) paste0("; ", thousands(open), " open"), "."),
     failure_facts(asked)
   )
 }

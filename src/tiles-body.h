@@ -117,26 +117,9 @@ TARGET static std::size_t unchanged(const double* tiles, std::size_t count, std:
   return count;
 }
 
-TARGET static void distances(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out) {
-  for (std::size_t at = 0; at < centres.count; at += 4) {
-    const double* block = centres.values.data() + at / kBlock * kBlock * cols + at % kBlock;
-    for (std::size_t first = 0; first < kTile; first += LANES) {
-      Lanes sum[4] = {};
-      const double* x = tile + first;
-      const double* c = block;
-      for (std::size_t j = 0; j < cols; ++j, x += kTile, c += kBlock) {
-        const Lanes row = *reinterpret_cast<const Loose*>(x);
-        FJORDLINE_UNROLL for (int b = 0; b < 4; ++b) {
-          const Lanes gap = row - c[b];
-          sum[b] += gap * gap;
-        }
-      }
-      for (int b = 0; b < 4; ++b) *reinterpret_cast<Loose*>(out + (at + b) * kTile + first) = sum[b];
-    }
-  }
-}
-
-TARGET static void products(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out) {
+// Every row against every packed centre: squared distances, or products.
+template <bool DISTANCES>
+TARGET static void against_all(const double* tile, std::size_t cols, const CentreBlocks& centres, double* out) {
   for (std::size_t at = 0; at < centres.count; at += 4) {
     const double* block = centres.values.data() + at / kBlock * kBlock * cols + at % kBlock;
     for (std::size_t first = 0; first < kTile; first += SPAN * LANES) {
@@ -146,7 +129,10 @@ TARGET static void products(const double* tile, std::size_t cols, const CentreBl
       for (std::size_t j = 0; j < cols; ++j, x += kTile, c += kBlock) {
         FJORDLINE_UNROLL for (int v = 0; v < SPAN; ++v) {
           const Lanes row = *reinterpret_cast<const Loose*>(x + v * LANES);
-          FJORDLINE_UNROLL for (int b = 0; b < 4; ++b) sum[b][v] += row * c[b];
+          FJORDLINE_UNROLL for (int b = 0; b < 4; ++b) {
+            const Lanes gap = row - c[b];
+            sum[b][v] += DISTANCES ? gap * gap : row * c[b];
+          }
         }
       }
       for (int b = 0; b < 4; ++b)
@@ -465,6 +451,6 @@ TARGET static void spread(const double* block, const int* slots, std::size_t lis
 }
 
 static const TileKernels table = {
-    INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, distances, products,
+    INSTRUCTIONS, nearest, scan<Score::half_two>, unchanged, scan<Score::exact_two>, against_all<true>, against_all<false>,
     distance_to, beyond, lengths, rivals, differ, lower, add_smaller, move_bounds, add_row, look_along,
     {pairs<Gap::squared>, pairs<Gap::sum>, pairs<Gap::largest>}, least, roots, spread, turn};
