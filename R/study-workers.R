@@ -69,6 +69,9 @@ share_pieces <- function(pieces, sender, record, batch) {
     for (one in lost) losses$note(one$pieces)
     hopeless <- vapply(again, losses$hopeless, NA)
     if (any(hopeless)) {
+      # they are to blame unless nothing at all ends workers too
+      nothing <- outcome_of(start_batch(list(), sender))
+      if (inherits(nothing, "error")) check_worker(nothing, most_fruitless)
       record(again[hopeless], rep(list(ended_its_worker(error)), sum(hopeless)))
       fruitless <<- 0L
     }

@@ -20,8 +20,9 @@ test_that("what is finished is not fitted again, and a study may grow", {
   added <- sum(grown$cells$asked & !grown$cells$cell %in% result$cells$cell)
   expect_match(fl_facts(grown)[1], paste0(" done, ", added, " of them now, in "))
   # what fails now is not told as done now
-  grown$cells$status[grown$cells$cell %in% grown$now] <- "failed"
-  expect_match(fl_facts(grown)[1], " done, 0 of them now, in ")
+  failing <- grown
+  failing$cells$status[grown$cells$cell %in% grown$now] <- "failed"
+  expect_match(fl_facts(failing)[1], " done, 0 of them now, in ")
   expect_match(fl_facts(fl_run(more, only_open = TRUE))[1], "^0 of [0-9]+ fits of .* are in its store; [0-9]+ open\\.$")
   # what was judged over fewer counts is judged anew
   expect_identical(found_by(grown), found_by(fl_run(more)))
@@ -164,151 +165,6 @@ test_that("a connection serves as a store, and stays open", {
   expect_true(DBI::dbIsValid(con))
   expect_identical(found_by(result), found_by(quick_result()))
   expect_s3_class(fl_vote(fl_open(result, "one")), "fl_vote")
-})
-
-test_that("workers find what one process finds, and one that dies takes nothing along", {
-  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
-  skip_on_os("windows")
-  alone <- quick_result()
-  before <- future::plan("multisession", workers = 2)
-  withr::defer(future::plan(before))
-  expect_identical(found_by(fl_run(quick_study())), found_by(alone))
-  mark <- withr::local_tempfile()
-  killer <- fl_method("kmeans", restarts = 2)
-  killer$fit <- eval(bquote(function(x, k, settings, seed) {
-    if (k == 4 && !file.exists(.(mark))) {
-      file.create(.(mark))
-      tools::pskill(Sys.getpid(), tools::SIGKILL)
-    }
-    list(group = rep_len(seq_len(k), nrow(x)))
-  }), baseenv())
-  killer$scatter <- NULL
-  result <- fl_run(quick_study(methods = list(killer = killer), indices = "none"))
-  expect_true(file.exists(mark))
-  expect_equal(unique(result$cells$status), "done")
-})
-
-test_that("workers that were dead before anything was handed to them are replaced", {
-  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
-  skip_on_os("windows")
-  before <- future::plan("multisession", workers = 2)
-  withr::defer(future::plan(before))
-  ids <- lapply(1:2, function(i) future::future(c(Sys.getpid(), Sys.sleep(0.3))[[1L]]))
-  for (id in ids) tools::pskill(future::value(id), tools::SIGKILL)
-  Sys.sleep(0.2)
-  result <- suppressWarnings(fl_run(quick_study()))
-  expect_equal(unique(result$cells$status), "done")
-  expect_identical(found_by(result), found_by(quick_result()))
-})
-
-test_that("a worker has its next batch before what it gave back is recorded, which no failing hand-over loses", {
-  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
-  happened <- character()
-  hands_over <- 3L
-  replaced("start_batch", function(pieces, ...) {
-    if (sum(startsWith(happened, "start")) == hands_over) stop("no more")
-    happened <<- c(happened, paste("start", pieces[[1L]]$key))
-    list(pieces = pieces, future = pieces)
-  })
-  replaced("has_ended", function(batch) TRUE)
-  replaced("outcome_of", function(batch) lapply(batch$pieces, function(piece) list(seconds = 5)))
-  record <- function(pieces, outcomes) happened <<- c(happened, paste("record", pieces[[1L]]$key))
-  pieces <- lapply(letters[1:3], function(key) list(kind = "fit", table = "t", label = "m", key = key, part = key))
-  share_pieces(pieces, NULL, record, 3)
-  expect_equal(happened, c("start a", "start b", "record a", "start c", "record b", "record c"))
-  happened <- character()
-  hands_over <- 1L
-  expect_error(share_pieces(pieces, NULL, record, 3), "no more")
-  expect_equal(happened, c("start a", "record a"))
-})
-
-test_that("what came back beside a loss is kept, and all of what was lost is done again, but for what ends workers", {
-  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
-  before <- future::plan("multisession", workers = 2)
-  withr::defer(future::plan(before))
-  recorded <- list()
-  started <- list()
-  replaced("start_batch", function(pieces, ...) {
-    started[[length(started) + 1L]] <<- vapply(pieces, `[[`, "", "key")
-    list(pieces = pieces, future = pieces)
-  })
-  replaced("has_ended", function(batch) TRUE)
-  replaced("renew_workers", function(error) NULL)
-  replaced("outcome_of", function(batch) {
-    keys <- vapply(batch$pieces, `[[`, "", "key")
-    if ("3" %in% keys) structure(simpleError("gone"), class = c("FutureError", "error", "condition"))
-    else rep(list(list(seconds = 0.1, status = "done")), length(keys))
-  })
-  record <- function(pieces, outcomes) {
-    recorded[vapply(pieces, `[[`, "", "key")] <<- vapply(outcomes, `[[`, "", "status")
-  }
-  share_pieces(lapply(1:40, function(key) list(kind = "fit", table = "t", label = "m", key = as.character(key))), NULL,
-               record, 3)
-  expect_setequal(names(recorded), as.character(1:40))
-  expect_equal(names(recorded)[recorded == "failed"], "3")
-  expect_equal(sum(vapply(started, identical, NA, "3")), 2)   # alone with its worker, twice
-  expect_equal(sum(vapply(started, function(keys) "13" %in% keys, NA)), 1)  # beside the first loss: not done again
-})
-
-test_that("workers do not mistake a table for one of the same name in an earlier study", {
-  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
-  skip_on_os("windows")
-  before <- future::plan("multisession", workers = 2)
-  withr::defer(future::plan(before))
-  small <- function(seed) quick_study(datasets = list(one = known_heaps(seed)), repeats = 1, indices = "none", k = 2:3)
-  shared <- lapply(1:2, function(seed) fl_run(small(seed)))
-  future::plan("sequential")
-  for (seed in 1:2) expect_identical(found_by(shared[[seed]]), found_by(fl_run(small(seed))))
-  expect_false(identical(shared[[1]]$cells$objective, shared[[2]]$cells$objective))
-})
-
-test_that("a worker with another version, or none, of this package ends the run with what to do", {
-  skip_if_not(rlang::is_installed(c("future", "future.apply")), "future is missing")
-  skip_on_os("windows")
-  before <- future::plan("multisession", workers = 2)
-  withr::defer(future::plan(before))
-  replaced("own_version", function() "99.0")
-  file <- store_file()
-  expect_error(fl_run(quick_study(), file), "A worker cannot do its work.*has fjordline .*Each needs fjordline 99.0",
-               class = "fjordline_error_worker")
-  expect_error(check_worker(structure(simpleError("gone"), class = c("FutureError", "error", "condition")), most_fruitless),
-               "end as soon as they are started", class = "fjordline_error_worker")
-  expect_null(check_worker(structure(simpleError("gone"), class = c("FutureError", "error", "condition")), 1L))
-})
-
-test_that("batches hold about the work asked for, all of it in the end, and parts stay parts", {
-  piece <- function(label, part = NULL) list(kind = "fit", table = "t", label = label, part = part)
-  pace <- new_pace(0.25)
-  expect_equal(batch_size(rep(list(piece("a")), 100), pace, 2, 3), 12)  # unknown pieces are taken for a quarter of a second
-  for (i in 1:30) pace$note(piece("a"), 0.01)
-  expect_equal(batch_size(rep(list(piece("a")), 1000), pace, 2, 3), 250)  # a quarter of what is left for two workers each
-  expect_equal(batch_size(rep(list(piece("a")), 60), pace, 2, 3), 60)  # so little is not worth dividing
-  parts <- c(rep(list(piece("a", "p 1")), 2), list(piece("a", "p 2")), rep(list(piece("a")), 9))
-  expect_equal(batch_size(parts, pace, 2, 3), 2)
-  expect_equal(batch_size(parts[-(1:2)], pace, 2, 3), 1)
-  expect_equal(batch_size(c(rep(list(piece("a")), 5), parts), pace, 2, 3), 5)
-  for (i in 1:30) pace$note(piece("slow"), 60)
-  expect_equal(batch_size(rep(list(piece("slow")), 9), pace, 2, 3), 1)  # never none
-  # on a table not seen yet, pieces are taken to be as on others
-  expect_equal(pace$expect(list(list(kind = "fit", table = "other", label = "slow"), piece("a"))), c(60, 0.01))
-})
-
-test_that("what a worker took along is parted so that what ended it is soon alone", {
-  pieces <- lapply(1:100, function(key) list(key = as.character(key), label = "a"))
-  worker_dies_of <- function(set) any(vapply(set, `[[`, "", "key") == "42")
-  set <- pieces
-  rounds <- 0
-  while (length(set) > 1) {
-    parted <- in_parts(set)
-    expect_equal(vapply(parted, `[[`, "", "key"), vapply(set, `[[`, "", "key"))
-    sets <- split(parted, vapply(parted, `[[`, "", "part"))
-    expect_lte(length(sets), 10)
-    set <- Filter(worker_dies_of, sets)[[1]]
-    rounds <- rounds + 1
-  }
-  expect_equal(rounds, 2)
-  whole <- in_parts(pieces, parts = 1)
-  expect_equal(batch_size(c(whole, parted), new_pace(1), 2, 3), 100)  # beside the one that died: as it was
 })
 
 test_that("pieces finished close together are written at once, and none twice or never", {
