@@ -230,6 +230,57 @@ test_that("leading axes of large matrices are those of all axes, also where many
   expect_equal(leading_axes(diag(400), 5L)$values, rep(1, 5))
 })
 
+test_that("a Krylov space is orthonormal, spans the powers of the matrix, and knows the matrix as seen in it", {
+  matrix <- withr::with_seed(6, crossprod(matrix(rnorm(40^2), 40))) / 40
+  block <- withr::with_seed(7, matrix(rnorm(40 * 3), 40))
+  space <- krylov_space(function(block) matrix %*% block, block, 4L)
+  expect_equal(crossprod(space$basis), diag(12), tolerance = 1e-12)
+  expect_equal(space$images, matrix %*% space$basis, tolerance = 1e-12)
+  expect_equal(space$inner, crossprod(space$basis, matrix %*% space$basis), tolerance = 1e-10)
+  powers <- cbind(block, matrix %*% block, matrix %*% matrix %*% block, matrix %*% matrix %*% matrix %*% block)
+  expect_lt(max(abs(powers - space$basis %*% crossprod(space$basis, powers))), 1e-8 * max(abs(powers)))
+})
+
+test_that("products with a symmetric matrix are those of the definition, for any number of threads", {
+  for (n in c(1, 17, 100)) {
+    matrix <- withr::with_seed(n, crossprod(matrix(rnorm(n^2), n)))
+    block <- withr::with_seed(n + 1, matrix(rnorm(n * 5), n))
+    one <- symmetric_product_kernel(matrix, block, 1L)
+    expect_equal(one, matrix %*% block, tolerance = 1e-12)
+    expect_identical(symmetric_product_kernel(matrix, block, 2L), one)
+  }
+})
+
+test_that("spectral groups of more rows than are decomposed in full stay as they are moved, scaled or in another order", {
+  x <- random_heaps(420, 2, 4, sd = 9, seed = 8)
+  groups_of <- function(x) fit_method(fl_method("spectral"), x, 4, 1)$group
+  group <- groups_of(x)
+  expect_true(same_grouping(group, groups_of(x * 1000)))
+  expect_true(same_grouping(group, groups_of(x + 1e6)))
+  turn <- withr::with_seed(9, qr.Q(qr(matrix(rnorm(4), 2))))
+  expect_true(same_grouping(group, groups_of(x %*% turn)))
+  order <- withr::with_seed(10, sample(nrow(x)))
+  expect_true(same_grouping(group[order], groups_of(x[order, ])))
+  withr::local_options(fjordline.threads = 1L)
+  expect_identical(groups_of(x), group)
+})
+
+test_that("spectral takes large tables of every kind, or says what is wrong with them", {
+  rows <- withr::with_seed(11, matrix(rnorm(1400), 700))
+  few <- rows[rep(1:3, length.out = 700), ]
+  expect_true(same_grouping(fit_method(fl_method("spectral"), few, 3, 1)$group, rep(1:3, length.out = 700)))
+  expect_error(fit_method(fl_method("spectral"), few, 5, 1), "only 3 rows differ", class = "fjordline_error_count")
+  apart <- rows
+  apart[, 1] <- apart[, 1] + rep(c(0, 1e6), 350)
+  expect_true(same_grouping(fit_method(fl_method("spectral"), apart, 2, 1)$group, rep(1:2, 350)))
+  flat <- cbind(rows, 1)
+  expect_true(same_grouping(fit_method(fl_method("spectral"), flat, 2, 1)$group,
+                            fit_method(fl_method("spectral"), rows, 2, 1)$group))
+  # so many axes that all are computed at once
+  many <- fit_method(fl_method("spectral", most = 200), rows, 150, 1)
+  expect_equal(max(many$group), 150)
+})
+
 test_that("spectral finds groups that are not round, tells the gap, and has a limit", {
   ring <- withr::with_seed(1, {
     angle <- runif(200, 0, 2 * pi)

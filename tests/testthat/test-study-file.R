@@ -74,6 +74,21 @@ test_that("the shell plans, runs, resumes and tells", {
   expect_equal(shell("study", "none.yml", folder = folder)$status, 1)
 })
 
+test_that("a plan says of how many pilots nothing is known", {
+  folder <- withr::local_tempdir()
+  planned <- function(methods) {
+    writeLines(c("study: shores", "datasets: [mooring_casts]", methods, "counts: 6-8", "indices: none"),
+               file.path(folder, "study.yml"))
+    shell("study", "study.yml", "--plan", "--workers", "1", folder = folder)$out
+  }
+  # more parameters than rows
+  large <- "{name: %s, mixture: {covariance: general/volume+shape+orientation, tails: normal}}"
+  one <- planned(paste0("methods: [kmeans, ", sprintf(large, "full"), "]"))
+  expect_match(one, "Of 1 combination the pilot fit failed .*: it is not reckoned in", all = FALSE)
+  two <- planned(paste0("methods: [", sprintf(large, "full"), ", ", sprintf(large, "again"), "]"))
+  expect_match(paste(two, collapse = " "), "Of 2 combinations the pilot fit failed .*: they are not +reckoned in")
+})
+
 test_that("what the shell found too slow it tries again under other limits when told to", {
   folder <- withr::local_tempdir()
   limited <- function(limits) {
