@@ -25,3 +25,27 @@ signed_axes <- function(turn) {
   way <- sign(colSums(turn^3))
   turn * rep(ifelse(way == 0, 1, way), each = nrow(turn))
 }
+
+# How many principal axes hold more spread than those of the same columns shuffled, each by itself (Horn 1965,
+# doi:10.1007/BF02289447; shuffled after Buja & Eyuboglu 1992): between `least` and `most`.
+telling_axes <- function(x, least, most, sets = 9L, most_rows = 1000L) {
+  x <- x[sampled_rows(nrow(x), most_rows), , drop = FALSE]
+  n <- nrow(x)
+  spreads <- function(x) {
+    centred <- x - rep(colMeans(x), each = n)
+    products <- if (ncol(x) <= n) crossprod(centred) else tcrossprod(centred)
+    eigen(products, symmetric = TRUE, only.values = TRUE)$values[seq_len(min(most, nrow(products)))]
+  }
+  shuffled <- vapply(seq_len(sets), function(set) {
+    keys <- matrix(uniform_numbers(length(x), derived_seed(1, 41, set)), n)
+    spreads(vapply(seq_len(ncol(x)), function(j) x[order(keys[, j]), j], numeric(n)))
+  }, numeric(min(most, n, ncol(x))))
+  beyond <- spreads(x) > apply(rbind(shuffled), 1L, max)
+  telling <- if (all(beyond)) length(beyond) else which(!beyond)[1L] - 1L
+  min(max(telling, least), length(beyond))
+}
+
+# Rows on kept axes and back: a data frame with the `middle` and a column an axis.
+on_axes <- function(x, axes) (x - rep(axes$middle, each = nrow(x))) %*% as.matrix(axes[-1L])
+
+off_axes <- function(scores, axes) scores %*% t(as.matrix(axes[-1L])) + rep(axes$middle, each = nrow(scores))

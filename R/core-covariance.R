@@ -48,3 +48,17 @@ simplest_structure <- function(structure, k, d) {
   }, "")
   paste0(form, "/", free)
 }
+
+# A covariance as a square, out of its numbers: the variances alone, or all.
+full_covariance <- function(row, d) if (length(row) == d) diag(row, d) else matrix(row, d)
+
+# Of each group of a mixture; one fitted along axes has no spread across them.
+group_covariances <- function(model, d) {
+  lapply(seq_len(nrow(model$covariance)), function(j) {
+    if (is.null(model$axes)) {
+      return(full_covariance(model$covariance[j, ], d))
+    }
+    turn <- as.matrix(model$axes[-1L])
+    turn %*% full_covariance(model$covariance[j, ], ncol(turn)) %*% t(turn)
+  })
+}

@@ -85,9 +85,7 @@ models_figure <- function(tried, criterion, ready, title, said) {
 seen_mixture <- function(object, turn, middle) {
   model <- object$model
   d <- ncol(object$centres)
-  covariances <- lapply(seq_len(object$k), function(j) {
-    crossprod(turn, full_covariance(model$covariance[j, ], d) %*% turn)
-  })
+  covariances <- lapply(group_covariances(model, d), function(s) crossprod(turn, s %*% turn))
   list(share = model$share[, 1L], mean = sweep(object$centres, 2L, middle) %*% turn, covariance = covariances,
        freedom = model$freedom)
 }

@@ -4,10 +4,10 @@ method_mixture <- function() {
   declare_method(
     "mixture",
     label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
-    fit = run_mixture, shared = mixture_trees, assign = assign_mixture, membership = mixture_memberships,
+    fit = run_mixture, shared = mixture_shared, assign = assign_mixture, membership = mixture_memberships,
     density = mixture_density,
-    settings = list(covariance = "auto", tails = "auto", criterion = "bic", freedom = 4, restarts = 8L,
-                    max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L),
+    settings = list(components = NULL, covariance = "auto", tails = "auto", criterion = "bic", freedom = 4, restarts = 8L,
+                    max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L, axes = "auto"),
     check = check_mixture, settled = settled_mixture,
     shape = "elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails",
     needs = "numbers; k; more rows than parameters",
@@ -22,12 +22,14 @@ method_mixture <- function() {
 # without groups EM would creep on for hundreds of rounds.
 settled_mixture <- function(settings, model) {
   utils::modifyList(settings, list(covariance = model$structure, tails = model$tails, restarts = 0L,
+                                   axes = if (is.null(model$axes)) "all" else ncol(model$axes) - 1L,
                                    tolerance = max(settings$tolerance, 1e-6)))
 }
 
 mixture_criteria <- c("bic", "icl", "aic")
 
 check_mixture <- function(settings) {
+  if (!is.null(settings$components)) check_whole(settings$components, "components", most = 1e4)
   for (structure in settings$covariance) {
     check_choice(structure, c("auto", covariance_structures), "covariance", what = "method")
   }
@@ -39,31 +41,99 @@ check_mixture <- function(settings) {
   check_number(settings$tolerance, "tolerance", least = 1e-14, most = 1)
   check_number(settings$floor, "floor", least = 1e-12, most = 0.1)
   check_whole(settings$sample_rows, "sample_rows", least = 100)
+  if (!rlang::is_string(settings$axes)) check_whole(settings$axes, "axes")
+  else check_choice(settings$axes, c("auto", "all"), "axes", what = "method")
 }
 
 run_mixture <- function(x, k, settings, seed, about, shared) {
   if (total_scatter(x) <= 0) {
     fl_abort("values", "A mixture describes how rows scatter, and all rows of this table are equal.")
   }
-  check_distinct(k, distinct_kernel(x, as.integer(k), "euclidean"))
-  models <- asked_models(settings, k, ncol(x), nrow(x))
-  fits <- fitted_models(x, k, models$asked, settings, seed, shared)
-  tried <- model_table(fits, models$asked, k, x, settings)
+  components <- settings$components %||% k
+  if (components < k) {
+    fl_abort("count", paste0("A mixture of ", counted(components, "component"), " cannot make ", counted(k, "group"), "."),
+             advice = "Give as many `components` as groups, or more: those without a dip between them are then merged.")
+  }
+  check_distinct(components, distinct_kernel(x, as.integer(components), "euclidean"))
+  fit <- fitted_components(x, components, settings, seed, shared)
+  if (components > k) fit <- merged_by_dips(fit, x, k)
+  fit$notes <- c(fit$notes, membership_note(mixture_memberships(fit, x)))
+  fit
+}
+
+# The best mixture of k components.
+fitted_components <- function(x, k, settings, seed, shared) {
+  seen <- seen_along(shared, x)
+  models <- asked_models(settings, k, ncol(seen), nrow(seen))
+  fits <- fitted_models(seen, k, models$asked, settings, seed, shared)
+  tried <- model_table(fits, models$asked, k, seen, settings)
   best <- best_model(tried, settings$criterion)
   fit <- fits[[best]]
-  placed <- place_in_mixture(x, fit, tried$structure[best])
+  placed <- place_in_mixture(seen, fit, tried$structure[best])
   group <- max.col(placed$density, "first")
   used <- sort(unique(group))
   list(
-    group = match(group, used), centres = fit$mean[used, , drop = FALSE], objective = -fit$log_likelihood,
+    group = match(group, used), objective = -fit$log_likelihood,
+    centres = if (is.null(shared$axes)) fit$mean[used, , drop = FALSE] else off_axes(fit$mean, shared$axes)[used, , drop = FALSE],
     rounds = length(fit$trace) - 1L, converged = fit$converged,
     restarts = restart_counts(-fit$reached, -fit$log_likelihood),
     likelihood = list(log = fit$log_likelihood, free = tried$parameters[best], certainty = fit$certainty),
-    model = list(structure = tried$structure[best], tails = tried$tails[best], freedom = fit$freedom,
+    model = stated(structure = tried$structure[best], tails = tried$tails[best], freedom = fit$freedom,
                  share = cbind(fit$share[used] / sum(fit$share[used])),
-                 covariance = fit$covariance[used, , drop = FALSE], tried = tried, trace = fit$trace),
-    notes = mixture_notes(tried, best, models, k, length(used), placed, settings, nrow(x))
+                 covariance = fit$covariance[used, , drop = FALSE], axes = shared$axes, tried = tried, trace = fit$trace),
+    rivals = rival_groups(seen, fits, tried, best, settings$criterion),
+    notes = mixture_notes(tried, best, models, k, length(used), settings, nrow(x), shared$axes)
   )
+}
+
+# Components merged until k groups are left, those first between which the rows dip least.
+merged_by_dips <- function(fit, x, k) {
+  merged <- merge_by_dips(seen_along(fit$model, x), fit$group)
+  components <- max(fit$group)
+  if (components <= k) {
+    return(fit)
+  }
+  fit <- merged_mixture(fit, merged$of[[k]])
+  fit$notes <- c(paste0(capital(spelt(components)), " components make ", counted(k, "group"), ": those between which the ",
+                        "rows dip least are together."), fit$notes)
+  fit
+}
+
+# A list without what is not there.
+stated <- function(...) Filter(Negate(is.null), list(...))
+
+seen_along <- function(model, x) if (is.null(model$axes)) x else on_axes(x, model$axes)
+
+# The groups of the models whose criterion is within 10 of the best one's: a list of labels.
+rival_groups <- function(x, fits, tried, best, criterion) {
+  value <- tried[[criterion]]
+  near <- setdiff(which(!nzchar(tried$reason) & value <= value[best] + rivals_within), best)
+  near <- utils::head(near[order(value[near])], 12L)
+  lapply(near, function(m) max.col(place_in_mixture(x, fits[[m]], tried$structure[m])$density, "first"))
+}
+
+rivals_within <- 10
+
+# What all counts share: starting trees and, of wide tables, the axes that are looked along.
+mixture_shared <- function(x, settings) {
+  axes <- wanted_axes(x, settings$axes)
+  c(mixture_trees(if (is.null(axes)) x else on_axes(x, axes), settings), list(axes = axes))
+}
+
+# Of tables with more than `wide_from` columns the principal axes that hold more spread than chance gives (Horn 1965): a
+# general covariance of many columns has more parameters than there are rows to tell them from.
+wide_from <- 10L
+
+wanted_axes <- function(x, asked) {
+  if (identical(asked, "all") || identical(asked, "auto") && ncol(x) <= wide_from) {
+    return(NULL)
+  }
+  middle <- colMeans(x)
+  axes <- principal_axes(x - rep(middle, each = nrow(x)))
+  many <- if (identical(asked, "auto")) telling_axes(x, 2L, wide_from) else asked
+  turn <- axes$turn[, seq_len(min(many, axes$rank)), drop = FALSE]
+  colnames(turn) <- paste0("axis_", seq_len(ncol(turn)))
+  data.frame(middle = unname(middle), turn, row.names = NULL)
 }
 
 # The models to fit: a row each, those that are the same for this table once, those with more parameters than rows not.
@@ -154,7 +224,7 @@ tree_rows <- 2000L  # of larger tables the trees are those of an even sample
 
 mixture_trees <- function(x, settings) {
   if (settings$restarts == 0L) {
-    return(NULL)
+    return(list())
   }
   rows <- sampled_rows(nrow(x), settings$sample_rows)
   x <- x[rows, , drop = FALSE]
@@ -184,10 +254,30 @@ model_table <- function(fits, models, k, x, settings) {
     else if (fit$floored) "a component collapsed"
     else ""
   }, "")
+  near <- which(!nzchar(reason) & bic <= suppressWarnings(min(bic[!nzchar(reason)])) + 6 * rivals_within)
+  ends <- vapply(seq_along(fits), function(m) if (m %in% near) slightest(fits[[m]], n) else c(NA_real_, NA_real_), numeric(2))
   tibble::tibble(structure = models$structure, tails = models$tails, k = as.integer(k), log_likelihood = log,
+                 smallest = ends[1L, ], thinnest = ends[2L, ], runs = vapply(fits, function(fit) sum(fit$reached >= fit$log_likelihood - 0.1), 0),
                  parameters = models$parameters, bic = bic, icl = bic - 2 * get("certainty", 0),
                  aic = -2 * log + 2 * models$parameters, rounds = lengths(lapply(fits, `[[`, "trace")) - 1L,
                  converged = get("converged", NA), reason = reason)
+}
+
+# The rows of the smallest component, and the least variance of a component along any direction as a share of what all
+# components have along it.
+slightest <- function(fit, n) {
+  d <- ncol(fit$mean)
+  each <- lapply(seq_len(nrow(fit$covariance)), function(j) full_covariance(fit$covariance[j, ], d))
+  pooled <- Reduce(`+`, Map(`*`, each, fit$share))
+  root <- tryCatch(chol(pooled), error = function(e) NULL)
+  if (is.null(root)) {
+    return(c(n * min(fit$share), 0))
+  }
+  within <- vapply(each, function(s) {
+    turned <- backsolve(root, t(backsolve(root, s, transpose = TRUE)), transpose = TRUE)
+    min(eigen(turned, symmetric = TRUE, only.values = TRUE)$values)
+  }, 0)
+  c(n * min(fit$share), min(within))
 }
 
 # The eligible model with the smallest criterion; where none is eligible, of all that were fitted.
@@ -210,21 +300,21 @@ place_in_mixture <- function(x, fit, structure) {
 }
 
 placed_by_model <- function(fit, x) {
-  model <- fit$model
-  place_in_mixture(x, list(share = model$share, mean = unname(fit$centres), covariance = model$covariance,
-                           freedom = model$freedom), model$structure)
+  place_in_mixture(seen_along(fit$model, x), mixture_parts(fit), fit$model$structure)
 }
 
 assign_mixture <- function(fit, x) {
   placed <- placed_by_model(fit, x)
-  group <- max.col(placed$density, "first")
-  list(group = group, distance = placed$distance[cbind(seq_along(group), group)])
+  component <- max.col(placed$density, "first")
+  list(group = mixture_parts(fit)$of[component], distance = placed$distance[cbind(seq_along(component), component)])
 }
 
 mixture_memberships <- function(fit, x) {
   density <- placed_by_model(fit, x)$density
   share <- exp(density - row_most(density))
-  share / rowSums(share)
+  of <- mixture_parts(fit)$of
+  each <- vapply(seq_len(max(of)), function(g) rowSums(share[, of == g, drop = FALSE]), numeric(nrow(share)))
+  matrix(each, nrow(share)) / rowSums(share)
 }
 
 # The log density of every row.
@@ -236,14 +326,16 @@ mixture_density <- function(fit, x) {
 
 row_most <- function(values) do.call(pmax, lapply(seq_len(ncol(values)), function(j) values[, j]))
 
-mixture_notes <- function(tried, best, models, k, used, placed, settings, rows) {
+membership_note <- function(membership) {
+  own <- row_most(membership)
+  paste0("The median membership probability is ", percent(stats::median(own)), "; ", percent(mean(own < 0.8)),
+         " of the rows are below ", percent(0.8), ".")
+}
+
+mixture_notes <- function(tried, best, models, k, used, settings, rows, axes = NULL) {
   criterion <- settings$criterion
-  share <- exp(placed$density - row_most(placed$density))
-  own <- 1 / rowSums(share)
   c(
     model_note(tried, best, criterion),
-    paste0("Rows belong to their group by ", percent(stats::median(own)), " in the middle; ", percent(mean(own < 0.8)),
-           " of them by less than 80 %."),
     if (used < k) paste0(counted(k - used, "component"), " that no row belongs to most ",
                          if (k - used == 1L) "was" else "were", " left out."),
     if (nzchar(tried$reason[best])) {
@@ -252,6 +344,9 @@ mixture_notes <- function(tried, best, models, k, used, placed, settings, rows) 
     },
     if (nrow(models$left_out) > 0L) {
       paste0("Not tried, with more parameters than rows: ", listed(unique(models$left_out$structure)), ".")
+    },
+    if (!is.null(axes)) {
+      paste0("Fitted along ", spelt(ncol(axes) - 1L), " principal axes of the ", nrow(axes), " columns.")
     },
     if (rows > settings$sample_rows) {
       paste0("The models were sought on an even sample of ", counted(settings$sample_rows, "row"), "; the best ",

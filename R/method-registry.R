@@ -262,6 +262,10 @@ scatter_of_fits <- function(method, x, counts, seed, about = NULL) {
 fit_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
   started <- proc.time()[["elapsed"]]
   fit <- run_method(method, x, k, seed, about, memo)
+  numbered_fit(method, fit, x, proc.time()[["elapsed"]] - started)
+}
+
+numbered_fit <- function(method, fit, x, seconds = 0) {
   centres <- fit$centres %||% group_means(x, fit$group, fit$k)
   dimnames(centres) <- list(NULL, colnames(x))
   order <- group_order(fit$group, centres)
@@ -270,15 +274,18 @@ fit_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
     scatter = fit$scatter[order], objective = fit$objective %||% sum(fit$scatter),
     minimises = fit$minimises %||% method$minimises, rounds = fit$rounds %||% NA_integer_,
     converged = fit$converged %||% NA, restarts = fit$restarts, likelihood = fit$likelihood,
-    notes = as.character(fit$notes),
-    model = lapply(fit$model, numbered_along, order = order), seconds = proc.time()[["elapsed"]] - started
+    notes = as.character(fit$notes), rivals = fit$rivals,
+    model = lapply(fit$model, numbered_along, order = order), seconds = seconds
   )
 }
 
 # Matrices have a row a group, and are numbered as the groups are; data frames are something else.
 by_group <- function(part) is.matrix(part) && !is.data.frame(part)
 
-numbered_along <- function(part, order) if (by_group(part)) part[order, , drop = FALSE] else part
+numbered_along <- function(part, order) {
+  if (is.data.frame(part) && "group" %in% names(part)) part$group <- match(part$group, order)
+  if (by_group(part)) part[order, , drop = FALSE] else part
+}
 
 # What a model knows of one group alone.
 of_one_group <- function(part, group) {

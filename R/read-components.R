@@ -24,9 +24,7 @@ fl_components <- function(partition) {
   }
   centres <- partition$centres
   columns <- colnames(centres)
-  covariances <- lapply(seq_len(partition$k), function(j) {
-    full_covariance(partition$model$covariance[j, ], ncol(centres))
-  })
+  covariances <- group_covariances(partition$model, ncol(centres))
   spread <- sqrt(t(vapply(covariances, diag, numeric(ncol(centres)))))
   if (ncol(centres) == 1L) spread <- t(spread)
   told <- lapply(c(0, -1, 1), function(way) as.data.frame(original_units(partition$ready, centres + way * spread)))
@@ -45,5 +43,3 @@ fl_components <- function(partition) {
   })
   structure(out, correlation = correlation)
 }
-
-full_covariance <- function(row, d) if (length(row) == d) diag(row, d) else matrix(row, d)

@@ -32,7 +32,7 @@ restart_fact <- function(x) {
   if (is.null(r) || r$tried < 2L || x$k < 2L) {
     return(NULL)
   }
-  if (!is.null(x$likelihood)) {
+  if (startsWith(x$minimises, "-")) {
     return(likelihood_fact(r, x$objective))
   }
   what <- if (x$minimises == "objective") "the best objective" else paste("the smallest", x$minimises)

@@ -11,6 +11,9 @@ Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, i
       Rcpp::_["dip"] = test.observed.dip, Rcpp::_["runt"] = test.observed.runt,
       Rcpp::_["direction"] = static_cast<int>(test.observed.direction),
       Rcpp::_["share"] = test.observed.part.share, Rcpp::_["upper"] = test.observed.part.upper, Rcpp::_["along"] = test.observed.along,
+      Rcpp::_["between"] = test.observed.between, Rcpp::_["deepest"] = static_cast<int>(test.observed.deepest),
+      Rcpp::_["along_deepest"] = test.observed.along_deepest,
+      Rcpp::_["betweens"] = Rcpp::NumericMatrix(sets, static_cast<int>(test.betweens.size()) / sets, test.betweens.begin()),
       Rcpp::_["dips"] = Rcpp::NumericMatrix(sets, kinds, test.dips.begin()),
       Rcpp::_["runts"] = Rcpp::NumericMatrix(sets, kinds, test.runts.begin()));
 }

@@ -7,6 +7,7 @@
 
 #include "dip.h"
 #include "kmeans.h"
+#include "matrices.h"
 #include "parallel.h"
 #include "spanning-tree.h"
 #include "stream.h"
@@ -15,7 +16,9 @@
 namespace fjordline {
 namespace {
 
-constexpr std::size_t kKinds = 4;
+constexpr std::size_t kKinds = 5;
+constexpr std::size_t kMostGroups = 6;
+constexpr std::size_t kMostThinned = 500;  // rows that discriminants are looked for in
 constexpr std::size_t kStarts = 3;   // of 2-means
 constexpr std::size_t kFewest = 10;  // rows of a part
 constexpr double kShares[] = {1.0, 0.7, 0.5, 0.35, 0.25, 0.175, 0.125};
@@ -138,6 +141,102 @@ std::vector<double> between_centres(const Columns& x, std::uint64_t seed) {
   return out;
 }
 
+// Whether a third centre lies within the ball between two: then rows of that group are missing between theirs (Gabriel &
+// Sokal 1969).
+bool neighbours(const RowTable& centres, std::size_t a, std::size_t b, std::size_t k, std::size_t d) {
+  for (std::size_t c = 0; c < k; ++c) {
+    if (c == a || c == b) continue;
+    double product = 0.0;
+    for (std::size_t j = 0; j < d; ++j)
+      product += (centres.row(a)[j] - centres.row(c)[j]) * (centres.row(b)[j] - centres.row(c)[j]);
+    if (product < 0.0) return false;
+  }
+  return true;
+}
+
+// The inverse root of the covariance within groups; drawn towards round where rows are few for the columns.
+bool within_root(const Columns& x, const KmeansFit& fit, std::size_t k, Square& root) {
+  const std::size_t n = x.rows, d = x.cols;
+  Square within(d * d, 0.0);
+  std::vector<double> gap(d);
+  for (std::size_t i = 0; i < n; ++i) {
+    const double* centre = fit.centres.row(static_cast<std::size_t>(fit.group[i]));
+    for (std::size_t j = 0; j < d; ++j) gap[j] = x.column(j)[i] - centre[j];
+    for (std::size_t p = 0; p < d; ++p)
+      for (std::size_t q = 0; q <= p; ++q) within[p * d + q] += gap[p] * gap[q];
+  }
+  const double rows = static_cast<double>(n > k ? n - k : 1);
+  const double drawn = std::min(1.0, static_cast<double>(d) / rows);
+  double spread = 0.0;
+  for (std::size_t p = 0; p < d; ++p) spread += within[p * d + p] / rows / static_cast<double>(d);
+  if (!(spread > 0.0)) return false;
+  for (std::size_t p = 0; p < d; ++p) {
+    for (std::size_t q = 0; q < p; ++q) within[q * d + p] = within[p * d + q] *= (1.0 - drawn) / rows;
+    within[p * d + p] = within[p * d + p] * (1.0 - drawn) / rows + (drawn + 1e-9) * spread;
+  }
+  if (!lower_root(within.data(), d, root)) return false;
+  invert_lower(root, d);
+  return true;
+}
+
+double dip_beyond(double beaten, std::vector<double>& values) {
+  if (values.size() < kFewest) return 0.0;
+  std::sort(values.begin(), values.end());
+  return dip_over(beaten, values.data(), values.size()).value;
+}
+
+// Every so many-th row: hundreds of rows show what there is along a discriminant.
+Columns thinned(const Columns& x) {
+  if (x.rows <= kMostThinned) return x;
+  Columns out(kMostThinned, x.cols);
+  for (std::size_t j = 0; j < x.cols; ++j)
+    for (std::size_t i = 0; i < kMostThinned; ++i) out.column(j)[i] = x.column(j)[i * x.rows / kMostThinned];
+  return out;
+}
+
+// The largest dip along the discriminants between the groups of one fit.
+double between_groups(const Columns& x, std::size_t k, std::uint64_t seed, std::vector<double>* along) {
+  const std::size_t n = x.rows, d = x.cols;
+  KmeansSettings settings;
+  settings.groups = k;
+  settings.restarts = 1;
+  settings.max_rounds = 20;
+  settings.seed = seed;
+  const Stop never = [] { return false; };
+  const KmeansFit fit = kmeans(x.view(), settings, nullptr, nullptr, never);
+  Square root;
+  if (fit.group.empty() || !within_root(x, fit, k, root)) return 0.0;
+  double best = 0.0;
+  std::vector<double> way(d), turned(d), all(n), pair;
+  for (std::size_t a = 0; a < k; ++a) {
+    for (std::size_t b = a + 1; b < k; ++b) {
+      for (std::size_t p = 0; p < d; ++p) {
+        turned[p] = 0.0;
+        for (std::size_t q = 0; q <= p; ++q) turned[p] += root[p * d + q] * (fit.centres.row(b)[q] - fit.centres.row(a)[q]);
+      }
+      for (std::size_t q = 0; q < d; ++q) {
+        way[q] = 0.0;
+        for (std::size_t p = q; p < d; ++p) way[q] += root[p * d + q] * turned[p];
+      }
+      std::fill(all.begin(), all.end(), 0.0);
+      for (std::size_t q = 0; q < d; ++q)
+        for (std::size_t i = 0; i < n; ++i) all[i] += way[q] * x.column(q)[i];
+      pair.clear();
+      if (k > 2 && neighbours(fit.centres, a, b, k, d))
+        for (std::size_t i = 0; i < n; ++i)
+          if (fit.group[i] == static_cast<int>(a) || fit.group[i] == static_cast<int>(b)) pair.push_back(all[i]);
+      const double share = std::sqrt(static_cast<double>(pair.size()) / static_cast<double>(n));
+      const double of_pair = pair.empty() ? 0.0 : share * dip_beyond(best / share, pair);
+      std::vector<double> sorted = all;
+      const double of_all = dip_beyond(best, sorted);
+      if (std::max(of_pair, of_all) <= best) continue;
+      best = std::max(of_pair, of_all);
+      if (along) *along = of_all >= of_pair ? all : pair;
+    }
+  }
+  return best;
+}
+
 double runt(const TableView& x) {
   const Stop never = [] { return false; };
   Watch watch(never);
@@ -153,7 +252,7 @@ double runt(const TableView& x) {
   return static_cast<double>(best);
 }
 
-Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip) {
+Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip, bool keep) {
   Structure out;
   out.runt = runt(scores.view());
   if (!with_dip) return out;
@@ -165,12 +264,79 @@ Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip)
   offer(between_centres(sphered, seed), 1, out);
   for (std::size_t j = 0; j < scores.cols; ++j)
     offer(std::vector<double>(scores.column(j), scores.column(j) + scores.rows), 2 + j, out);
+  const Columns fewer = thinned(scores);
+  out.between.assign(kMostGroups - 1, 0.0);
+  double deepest = 0.0;
+  for (std::size_t k = 2; k <= kMostGroups; ++k) {
+    std::vector<double> along;
+    out.between[k - 2] = between_groups(fewer, k, seed_at(seed, {k}), keep ? &along : nullptr);
+    if (out.between[k - 2] <= deepest) continue;
+    deepest = out.between[k - 2];
+    out.deepest = k;
+    out.along_deepest = std::move(along);
+  }
   return out;
 }
 
-Columns groupless(Groupless kind, const Columns& like, const std::vector<double>& sd, Stream& stream) {
+// Marsaglia & Tsang (2000), doi:10.1145/358407.358414
+double gamma_number(double shape, Stream& stream) {
+  if (shape < 1.0) return gamma_number(shape + 1.0, stream) * std::pow(1.0 - stream.uniform(), 1.0 / shape);
+  const double d = shape - 1.0 / 3.0, c = 1.0 / std::sqrt(9.0 * d);
+  for (;;) {
+    const double z = stream.normal(), v = (1.0 + c * z) * (1.0 + c * z) * (1.0 + c * z);
+    if (v > 0.0 && std::log(1.0 - stream.uniform()) < 0.5 * z * z + d - d * v + d * std::log(v)) return d * v;
+  }
+}
+
+// By axis the skewness, at most 2; and the degrees of freedom of the tails beyond that, 0 where there are none.
+struct Form {
+  std::vector<double> skewness;
+  double freedom = 0.0;
+};
+
+Form form_of(const Columns& x, const std::vector<double>& sd) {
+  Form out;
+  double beyond = 0.0;
+  for (std::size_t j = 0; j < x.cols; ++j) {
+    double cubes = 0.0, fourths = 0.0;
+    for (std::size_t i = 0; i < x.rows; ++i) {
+      const double z = sd[j] > 0.0 ? x.column(j)[i] / sd[j] : 0.0;
+      cubes += z * z * z;
+      fourths += z * z * z * z;
+    }
+    const double n = static_cast<double>(x.rows);
+    out.skewness.push_back(std::max(-2.0, std::min(2.0, cubes / n)));
+    beyond += (fourths / n - 3.0 - 1.5 * out.skewness[j] * out.skewness[j]) / static_cast<double>(x.cols);
+  }
+  if (beyond > 0.1) out.freedom = 4.0 + 6.0 / beyond;
+  return out;
+}
+
+void draw_skewed(Columns& out, const Form& form, Stream& stream) {
+  for (std::size_t j = 0; j < out.cols; ++j) {
+    const double skew = form.skewness[j], shape = 4.0 / std::max(skew * skew, 1e-12);
+    for (std::size_t i = 0; i < out.rows; ++i) {
+      double& cell = out.column(j)[i];
+      cell = std::fabs(skew) < 0.1 ? stream.normal()
+                                   : (skew > 0.0 ? 1.0 : -1.0) * (gamma_number(shape, stream) - shape) / std::sqrt(shape);
+    }
+  }
+  if (form.freedom == 0.0) return;
+  for (std::size_t i = 0; i < out.rows; ++i) {
+    const double pull = std::sqrt((form.freedom - 2.0) / (2.0 * gamma_number(0.5 * form.freedom, stream)));
+    for (std::size_t j = 0; j < out.cols; ++j) out.column(j)[i] *= pull;
+  }
+}
+
+Columns groupless(Groupless kind, const Columns& like, const std::vector<double>& sd, const Form& form, Stream& stream) {
   const std::size_t n = like.rows, d = like.cols;
   Columns out(n, d);
+  if (kind == Groupless::skewed) {
+    draw_skewed(out, form, stream);
+    for (std::size_t j = 0; j < d; ++j)
+      for (std::size_t i = 0; i < n; ++i) out.column(j)[i] *= sd[j];
+    return out;
+  }
   for (std::size_t j = 0; j < d; ++j) {
     const auto ends = std::minmax_element(like.column(j), like.column(j) + n);
     for (std::size_t i = 0; i < n; ++i) {
@@ -203,18 +369,23 @@ StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t
   std::copy(x.values, x.values + x.rows * x.cols, scores.values.begin());
   const std::vector<double> sd = deviations(scores);
   StructureTest out;
-  out.observed = structure_of(scores, seed, true);
+  const Form form = form_of(scores, sd);
+  const std::size_t numbers = kMostGroups - 1;
+  out.observed = structure_of(scores, seed, true, true);
   out.dips.assign(sets * kKinds, 0.0);
   out.runts.assign(sets * kKinds, 0.0);
+  out.betweens.assign(sets * kKinds * numbers, 0.0);
   Watch watch(stop);
   in_parallel(sets * kKinds, threads, [&](std::size_t task) {
     if (watch.over(x.rows * x.rows * x.cols)) return;
     const Groupless kind = static_cast<Groupless>(task / sets);
     Stream stream(seed, {task / sets, task % sets});
-    const Columns table = on_axes(groupless(kind, scores, sd, stream));
-    const Structure found = structure_of(table, seed_at(seed, {task}), kind != Groupless::ranges);
+    const Columns table = on_axes(groupless(kind, scores, sd, form, stream));
+    const Structure found = structure_of(table, seed_at(seed, {task}), kind != Groupless::ranges, false);
     out.dips[task] = found.dip;
     out.runts[task] = found.runt;
+    for (std::size_t m = 0; m < found.between.size(); ++m)
+      out.betweens[(task / sets * numbers + m) * sets + task % sets] = found.between[m];
   });
   out.stopped = watch.stopped();
   return out;

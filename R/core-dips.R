@@ -1,0 +1,60 @@
+# Dips between groups: whether the rows themselves are rarer between two groups than in them, along the direction that
+# tells the two apart best (Fisher 1936, doi:10.1111/j.1469-1809.1936.tb02137.x). The dip of Hartigan & Hartigan (1985),
+# doi:10.1214/aos/1176346577, times the root of the number of rows; of rows that fill a stretch evenly it is below 0.5
+# nine times in ten.
+
+# The rows of two groups along their discriminant. A group that is far larger is cut to its rows nearest to the other.
+along_discriminant <- function(x, group, a, b) {
+  first <- x[group == a, , drop = FALSE]
+  second <- x[group == b, , drop = FALSE]
+  within <- crossprod(first - rep(colMeans(first), each = nrow(first))) +
+    crossprod(second - rep(colMeans(second), each = nrow(second)))
+  n <- nrow(first) + nrow(second)
+  within <- within / max(1, n - 2)
+  d <- ncol(x)
+  # few rows for the columns: drawn towards round
+  drawn <- min(1, d / max(1, n - 2))
+  within <- (1 - drawn) * within + diag(drawn * mean(diag(within)) + 1e-9 * max(diag(within), 1e-300), d)
+  way <- solve(within, colMeans(second) - colMeans(first))
+  one <- as.vector(first %*% way)
+  two <- as.vector(second %*% way)
+  if (length(one) > length(two)) sides <- list(-two, -one) else sides <- list(one, two)
+  few <- sides[[1L]]
+  many <- sides[[2L]]
+  most <- max(2L * length(few), 20L)
+  if (length(many) > most) many <- sort(many)[seq_len(most)]
+  list(few = few, many = many)
+}
+
+dip_between <- function(x, group, a, b) {
+  sides <- along_discriminant(x, group, a, b)
+  both <- sort(c(sides$few, sides$many))
+  sqrt(length(both)) * dip_kernel(both)
+}
+
+# Merges groups until one is left: at each step the two with the least dip between them. As merge_by_ridge().
+merge_by_dips <- function(x, group) {
+  k <- max(group)
+  of <- vector("list", k)
+  of[[k]] <- seq_len(k)
+  dip <- rep(NA_real_, k)
+  part <- seq_len(k)
+  between <- matrix(NA_real_, k, k)
+  left <- seq_len(k)
+  now <- group
+  while (length(left) > 1L) {
+    for (a in left) for (b in left) if (a < b && is.na(between[a, b])) between[a, b] <- dip_between(x, now, a, b)
+    pairs <- utils::combn(left, 2L)
+    values <- between[t(pairs)]
+    best <- which.min(values)
+    a <- pairs[1L, best]
+    b <- pairs[2L, best]
+    dip[length(left)] <- values[best]
+    now[now == b] <- a
+    part[part == b] <- a
+    between[a, ] <- between[, a] <- NA_real_
+    left <- setdiff(left, b)
+    of[[length(left)]] <- match(part, sort(unique(part)))
+  }
+  list(dip = dip, of = of)
+}
