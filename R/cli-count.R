@@ -45,11 +45,12 @@ cli_vote <- function(ready, options, counts = options$k) {
 
 vote_json <- function(vote) {
   list(facts = I(fl_facts(vote)), k = vote$k, verdict = vote$verdict, margin = vote$margin, runner_up = vote$runner_up,
-       class = vote$class, lead = vote$lead, voters = vote$voters,
+       shape = vote$shape, lead = vote$lead, evidence = vote$evidence, by = vote$by, rate = vote$rate,
+       levels = vote$levels, far = vote$far, voters = vote$voters,
        settled = vote$settled,
        method = vote$method, preparation = vote$preparation, points = vote$points,
        ballots = vote$ballots[, c("index", "family", "weight", "k", "rank", "value")], abstained = vote$abstained,
        lowered = vote$lowered, repeats = vote$repeats, contest = vote$contest, others = vote$others,
-       structure = vote$structure[c("groups", "p", "p_dip", "p_runt", "sets")],
+       structure = vote$structure[c("groups", "p", "p_dip", "p_between", "p_runt", "sets")],
        values = as.data.frame(vote$sweep), gaps = vote$sweep$gaps)
 }

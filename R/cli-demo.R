@@ -41,7 +41,7 @@ show_demo <- function(made) {
   agreement <- strip_next(format(made$agreement))
   rows <- nrow(made$groups$ready$data$table)
   cat(paste0("Which kinds of water are in a fjord? ", rows, " made-up samples, six measured columns."), sep = "\n")
-  write_lines(c(vote_headline(made$vote), sentence_lines(class_fact(made$vote))))
+  write_lines(c(vote_headline(made$vote), sentence_lines(c(components_fact(made$vote), shape_fact(made$vote)))))
   write_lines(groups[seq_len(made$groups$k + 3L)])
   cat(agreement[1L], "", paste("Which method finds known groups? A study of six made-up tables, four of them",
                                "with known classes."), sep = "\n")

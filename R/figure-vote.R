@@ -96,7 +96,7 @@ vote_figures <- function(vote) {
   Filter(Negate(is.null), list(
     curves = autoplot(vote$sweep, vote = vote), vote = autoplot(vote),
     gap = if (gap) autoplot(vote$sweep, "gap", vote),
-    models = if (!is.null(vote$class)) autoplot(vote$sweep, "models", vote),
+    models = if (!is.null(vote$shape)) autoplot(vote$sweep, "models", vote),
     methods = if (NROW(vote$contest) > 0L) autoplot(vote$sweep, "methods", vote),
     structure = if (!is.na(vote$structure$groups)) autoplot(vote$structure)
   ))

@@ -102,10 +102,12 @@ as_indices <- function(indices = "standard") {
     fl_abort("index", "`indices` must be keys of indices, as text.", found = paste0("It is ", shape_of(indices), "."),
              advice = "fl_indices() lists them.")
   }
-  tier <- match(vapply(known, `[[`, "", "tier"), index_tiers)
+  # the sets are ours: what a reader registered is scored, and votes, where it is named
+  shipped <- built_in("index")
+  tier <- match(vapply(shipped, `[[`, "", "tier"), index_tiers)
   chosen <- lapply(indices, function(key) {
     check_choice(key, c(names(known), index_tiers), "indices", what = "index")
-    if (key %in% index_tiers) names(known)[tier <= match(key, index_tiers)] else key
+    if (key %in% index_tiers) names(shipped)[tier <= match(key, index_tiers)] else key
   })
   known[unique(unlist(chosen))]
 }

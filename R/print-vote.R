@@ -2,18 +2,36 @@
 
 #' @export
 format.fl_vote <- function(x, ...) {
-  facts <- fl_facts(x)
-  settled <- if (!is.null(x$settled)) facts[2L]
-  gate <- structure_fact(x)
-  rest <- setdiff(facts[-1L], c(settled, gate))
-  c(facts[1L], sentence_lines(c(settled, gate)), family_lines(x), index_lines(x), sentence_lines(rest), vote_next(x))
+  settled <- if (!is.null(x$settled)) voted_fact(x)
+  if (x$verdict == "no groups") {
+    return(c(sentence_lines(c(vote_headline(x), settled, structure_fact(x))), vote_next(x)))
+  }
+  few <- c(settled, structure_fact(x), components_fact(x), levels_fact(x), method_groups_fact(x), far_fact(x),
+           if (!is.null(x$lowered)) lowered_fact(x), if (is.null(x$settled) || x$settled$k %in% x$settled$voted) track_fact(x),
+           if (x$verdict != "no groups") neighbour_facts(x, brief = TRUE))
+  c(sentence_lines(vote_headline(x)), evidence_lines(x), sentence_lines(few), vote_next(x))
+}
+
+evidence_words <- c(indices = "indices of k-means", components = "components of the mixture, by BIC",
+                    dips = "groups with dips between them")
+
+# The lines of evidence; of one method alone the families of its indices.
+evidence_lines <- function(x) {
+  if (is.null(x$found)) {
+    return(family_lines(x))
+  }
+  rows <- x$evidence
+  holds <- ifelse(is.na(rows$holds), "", ifelse(rows$holds, "yes", sub("^no: they are ", "no: ", misfit_words(x$found))))
+  table_lines(list(evidence = unname(evidence_words[rows$evidence]),
+                   groups = paste0(rows$k, ifelse(rows$strength == "not clear", " (not clear)", "")),
+                   assumes = rows$assumes, `holds here` = holds))
 }
 
 vote_next <- function(x) {
   if (is.null(x$settled) && x$verdict %in% undecided) {
-    return(next_line("autoplot(vote)", "fl_settle(vote, k = , reason = )"))
+    return(next_line("autoplot(vote)", "summary(vote)", "fl_settle(vote, k = , reason = )"))
   }
-  next_line("fl_take(vote)", "autoplot(vote)", if (is.null(x$settled)) "fl_settle(vote, k = , reason = )")
+  next_line("fl_take(vote)", "autoplot(vote)", "summary(vote)", if (is.null(x$settled)) "fl_settle(vote, k = , reason = )")
 }
 
 # The first three choices of every family, and how many points that gave.
@@ -49,14 +67,16 @@ index_lines <- function(x) {
   sentence_lines(paste0("Shown without a vote: ", listed(said), "."))
 }
 
-#' Every index's pick, in words
+#' All a vote rests on
 #'
-#' Why the vote is as it is: what each index prefers, and by how much.
+#' Why the vote is as it is: everything [fl_vote()] does not print, and a row per index with what it prefers, and by how
+#' much.
 #'
 #' @param object From [fl_vote()].
 #' @param ... Not used.
-#' @return A data frame with a row an index: what it picks, its runner-up, by which rule, and how clearly (the
-#'   distance between the two as a share of the range of its values).
+#' @return A data frame of class `fl_vote_summary` with a row per index: what it picks, its runner-up, by which rule, and
+#'   how clearly (the distance between the two as a share of the range of its values). Printed, it also tells the vote's
+#'   facts, family by family.
 #' @examples
 #' summary(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), "kmeans", indices = "fast")))
 #' @export
@@ -69,7 +89,23 @@ summary.fl_vote <- function(object, ...) {
                    prefers_one = mine$prefers_one[1L],
                    at_the_end = mine$k[1L] == max(object$sweep$k) && !mine$prefers_one[1L])
   })
-  vctrs::vec_rbind(!!!rows)
+  out <- vctrs::vec_rbind(tibble::tibble(index = character(), family = character(), weight = double(), pick = integer()),
+                          !!!rows)
+  structure(out, class = c("fl_vote_summary", class(out)), vote = object)
+}
+
+#' @export
+format.fl_vote_summary <- function(x, ...) {
+  vote <- attr(x, "vote")
+  facts <- fl_facts(vote)
+  c(sentence_lines(facts[1L]), if (vote$verdict != "no groups") c(family_lines(vote), index_lines(vote)),
+    sentence_lines(facts[-1L]), next_line("vote$ballots", "vote$evidence", "as.data.frame(vote$sweep)"))
+}
+
+#' @export
+print.fl_vote_summary <- function(x, ...) {
+  write_lines(format(x, ...))
+  invisible(x)
 }
 
 #' @export

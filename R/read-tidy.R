@@ -110,7 +110,7 @@ tidy.fl_place <- tidy_of
 #' @export
 glance.fl_vote <- function(x, ...) {
   tibble::tibble(method = x$method, preparation = x$preparation, k = x$k, verdict = x$verdict, margin = x$margin,
-                 runner_up = x$runner_up, class = x$class$class %||% NA_character_, settled = !is.null(x$settled),
+                 runner_up = x$runner_up, shape = x$shape$form %||% NA_character_, settled = !is.null(x$settled),
                  p_groups = x$structure$p %||% NA_real_)
 }
 

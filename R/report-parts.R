@@ -86,10 +86,11 @@ partition_short <- function(x, agreement, gate, reliability, profile) {
     if (!is.null(x$placed)) c(x$placed$partition$decision, none_fact(x$placed), drift_fact(x$placed))
     else if (is.null(vote) && x$method$free_count && x$method$key != adopted_key) "The method found the count itself."
     else if (is.null(vote)) "The count was given, not chosen by a vote."
-    else c(vote_headline(vote), family_fact(vote), if (!is.null(vote$settled)) settled_fact(vote$settled)),
+    else c(vote_headline(vote), if (!is.null(vote$settled)) voted_fact(vote), track_fact(vote)),
     if (!is.null(reliability)) fl_facts(reliability)[1L]
   ), collapse = " ")
-  doubt <- paste(c(if (!is.null(vote)) track_fact(vote), if (isFALSE(gate$groups)) fl_facts(gate)[3L],
+  doubt <- paste(c(if (!is.null(vote)) c(vote_untold(vote), components_fact(vote)),
+                   if (isFALSE(gate$groups)) fl_facts(gate)[3L],
                    if (!is.null(x$placed)) nothing_fitted
                    else if (x$method$key == adopted_key) "The labels were made elsewhere; nothing here tells how."
                    else paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
@@ -106,12 +107,18 @@ vote_short <- function(vote) {
     "How many?" = vote_headline(vote),
     "How sure?" = paste(c(if (!is.null(vote$structure)) fl_facts(vote$structure)[1L], family_fact(vote)),
                         collapse = " "),
-    "What to doubt?" = paste(c(track_fact(vote), if (isFALSE(vote$structure$groups)) fl_facts(vote$structure)[3L],
+    "What to doubt?" = paste(c(vote_untold(vote), components_fact(vote),
+                               if (isFALSE(vote$structure$groups)) fl_facts(vote$structure)[3L],
                                "No count was chosen, so this report shows no groups."),
                              collapse = " "),
     "What next?" = paste0("If something else speaks for a count, fl_settle(vote, k = , reason = ) keeps it with its ",
                           "reason, and a report of that shows the groups.")
   )
+}
+
+# What lowers a vote, and what nobody measured.
+vote_untold <- function(vote) {
+  if (!is.null(vote$lowered)) lowered_fact(vote) else if (is.null(vote$rate)) track_fact(vote)
 }
 
 groups_in_short <- function(profile) {

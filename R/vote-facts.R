@@ -2,27 +2,42 @@
 
 #' @export
 fl_facts.fl_vote <- function(x) {
-  c(vote_headline(x), if (!is.null(x$settled)) settled_fact(x$settled), structure_fact(x), class_fact(x),
-    family_fact(x), method_fact(x), vote_doubts(x), repeat_facts(x),
-    if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
+  c(vote_headline(x), if (!is.null(x$settled)) voted_fact(x), structure_fact(x), components_fact(x), levels_fact(x),
+    rivals_fact(x), track_fact(x), method_groups_fact(x), far_fact(x), shape_fact(x), family_fact(x), method_fact(x),
+    vote_doubts(x), repeat_facts(x), if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
 }
 
-vote_headline <- function(x) {
-  k <- if (is.null(x$settled)) x$k else x$settled$voted
+# The answer, no stronger than what it rests on. What the reader settled on comes before what was voted.
+vote_headline <- function(x) if (is.null(x$settled)) voted_headline(x) else settled_fact(x$settled)
+
+voted_fact <- function(x) {
+  x$k <- x$settled$voted
+  x$settled <- NULL
+  paste0("The vote, before that: ", uncapital(voted_headline(x)))
+}
+
+uncapital <- function(text) paste0(tolower(substr(text, 1L, 1L)), substr(text, 2L, nchar(text)))
+
+voted_headline <- function(x) {
+  k <- x$k
   if (is.na(k)) {
     return(if (nrow(x$ballots) > 0L) "No clear count: no index that could rank the counts has a vote."
            else "No clear count: no index could rank the counts.")
   }
-  if (holds_alone(x) && x$verdict != "no groups") {
+  if (x$verdict == "no groups") {
+    return(paste0("No evidence of groups (", p_of_test(x$structure), ")."))
+  }
+  if (!is.null(x$found)) {
+    return(if (x$verdict == "no clear count") paste0("No clear count: most speaks for ", k, ". ", evidence_fact(x))
+           else paste0(capital(spelt(k)), ngettext(k, " group: ", " groups: "), x$verdict, ". ", evidence_fact(x)))
+  }
+  if (holds_alone(x)) {
     return(paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", stretch_said(x),
                   ", and no other of the counts asked for)."))
   }
   if (is.na(x$margin)) {
     return(paste0("No clear count, by ", voted_method(x), ": it gives ", k, ", and there is no other count of two or ",
                   "more to compare."))
-  }
-  if (x$verdict == "no groups") {
-    return(paste0("No evidence of groups (p = ", p_said(x$structure$p), ")."))
   }
   evidence <- paste0(evidence_said(x), ", runner-up ", if (is.na(x$runner_up)) "none" else x$runner_up)
   if (x$verdict == "no clear count" && x$at_end) {
@@ -36,30 +51,110 @@ vote_headline <- function(x) {
   paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", evidence, ").")
 }
 
-# How clear a vote is, in words; `""` where there was nothing to compare.
-evidence_said <- function(x) {
-  if (is.na(x$margin)) ""
-  else if (!decides_alone(x)) paste0("margin ", margin_said(x$margin, margin_limits(x)))
-  else if (isTRUE(x$lead >= 0)) paste0("BIC ", digits3(x$lead), " below the next")
-  else "the two ballots of BIC differ"
+# What the count rests on, where there is a mixture.
+evidence_fact <- function(x) {
+  found <- x$found
+  together <- length(x$voters) > 1L
+  one <- function(k) if (is.na(k)) "none" else as.character(k)
+  indices <- paste0("The indices of k-means prefer ", one(x$indices_say), if (x$pointed != "clear") ", not clearly")
+  switch(
+    x$by,
+    agreed = if (found$components == found$groups) "The indices of k-means, the mixture and the dips between its components agree."
+    else "The indices of k-means and the dips between the components agree.",
+    indices = paste0("The indices of k-means prefer it", if (x$pointed == "clear") " clearly", "; the dips point to ",
+                     found$groups, "."),
+    mixture = paste0("The best mixture has ", counted(found$components, "component"), ", with dips between each two.",
+                     if (together) paste0(" ", indices, ".")),
+    valleys = paste0("The best mixture has ", counted(found$components, "component"), ", which ",
+                     if (found$fits) "look as it assumes" else "stand by BIC alone", "; the dips point to ", found$groups,
+                     ".", if (together) paste0(" ", indices, ".")),
+    dips = paste0("So many groups are left of ", counted(found$components, "component"), " with dips between them.",
+                  if (together) paste0(" ", indices, ".")),
+    weights = paste0("By the weights given (", evidence_said(x), ")."),
+    paste0(indices, ".")
+  )
 }
 
-# What the gate said, and what the indices would have said without it.
+# Components are told from groups.
+components_fact <- function(x) {
+  found <- x$found
+  if (is.null(found) || x$verdict == "no groups") {
+    return(NULL)
+  }
+  k <- voted_count(x)
+  c(
+    if (found$components != found$groups) {
+      paste0(capital(spelt(found$components)), " components make ", counted(found$groups, "group"),
+             ": between the others the rows do not dip.")
+    },
+    if (!found$fits) {
+      paste0("The components are not what the mixture says they are: ", misfit_words(found),
+             ". Their number describes a form, not groups.")
+    }
+  )
+}
+
+voted_count <- function(x) if (is.null(x$settled)) x$k else x$settled$voted
+
+# Two counts can both be right: groups within groups.
+levels_fact <- function(x) {
+  if (length(x$levels) < 2L || x$verdict == "no groups") {
+    return(NULL)
+  }
+  paste0("Groups within groups: the ", max(x$levels), " lie in ", min(x$levels), " clumps far from each other, and each of ",
+         "the two counts is an answer.")
+}
+
+# Other models that describe the rows as well but group them otherwise.
+rivals_fact <- function(x) {
+  rivals <- x$found$rivals
+  if (is.null(rivals) || rivals$least >= other_groups || x$verdict == "no groups") {
+    return(NULL)
+  }
+  paste0("Of the mixtures with ", counted(x$found$components, "component"), ", ", spelt(rivals$models),
+         " more have a BIC within ", rivals_within, " of the smallest and group the rows otherwise (adjusted Rand down to ",
+         fixed2(rivals$least), ").")
+}
+
+# Where the two methods put rows into other groups at the count, both are worth a look.
+method_groups_fact <- function(x) {
+  if (is.null(x$alike) || is.na(x$alike) || x$alike >= other_groups || x$verdict == "no groups") {
+    return(NULL)
+  }
+  other <- setdiff(x$voters, x$method)[1L]
+  paste0("With ", x$k, " groups the two methods group the rows differently (adjusted Rand ", fixed2(x$alike), "). Shown: ",
+         method_said(x$sweep$methods[[x$method]]), "; the other: fl_take(vote, method = ", quoted(other), ").")
+}
+
+# Rows far from everything are noise.
+far_fact <- function(x) {
+  if (length(x$far) == 0L) {
+    return(NULL)
+  }
+  paste0(counted(length(x$far), "row"), " (", percent(length(x$far) / length(x$sweep$ready[[x$preparation]]$rows)),
+         ") lie far from everything: noise, not a group (vote$far). fl_set_apart() leaves them out.")
+}
+
+# How clear a vote is, in words; `""` where there was nothing to compare.
+evidence_said <- function(x) {
+  if (is.na(x$margin)) "" else paste0("margin ", margin_said(x$margin))
+}
+
+# What the test said, and what the indices would have said without it.
 structure_fact <- function(x) {
   test <- x$structure
   if (is.na(test$groups)) {
     return(fl_facts(test)[1L])
   }
   if (test$groups) {
-    return(paste0("Groups at all? Yes, p = ", p_said(test$p), " against ", test$sets,
-                  " tables without groups of each kind."))
+    return(paste0("There are groups: ", p_of_test(test), "."))
   }
   firsts <- x$ballots$k[x$ballots$rank == 1L & x$ballots$weight > 0]
-  c(often_missed,
+  c(often_missed(test),
     if (length(firsts) > 0L) {
       picks <- sort(table(firsts), decreasing = TRUE)
-      paste0("The indices would have said: ", listed(paste0(names(picks), " (", picks, ")")),
-             ". Do not use those counts unless something else speaks for them.")
+      paste0("The indices would have picked ", listed(paste0(names(picks), " (", picks, ")")),
+             ". Do not use those counts unless something else supports them.")
     })
 }
 
@@ -68,18 +163,14 @@ index_said <- function(vote, keys) sub(" \\(.*$", "", vapply(vote$indices[keys],
 
 voters_said <- function(x) listed(vapply(x$sweep$methods[x$voters], method_said, ""))
 
-# Whose fits and ballots decide: a mixture that decides alone is named alone.
-voted_method <- function(x) {
-  deciding <- if (decides_alone(x)) utils::tail(x$voters, 1L) else x$voters
-  listed(vapply(x$sweep$methods[deciding], method_said, ""))
-}
+voted_method <- function(x) listed(vapply(x$sweep$methods[x$voters], method_said, ""))
 
 # How many families put the winner first, and what the others put there.
 family_fact <- function(x) {
   if (x$verdict == "no groups") {
     return(NULL)
   }
-  k <- if (is.null(x$settled)) x$k else x$settled$voted
+  k <- x$indices_say
   firsts <- family_firsts(x$shares)
   if (is.na(k) || length(firsts) == 0L) {
     return(NULL)
@@ -87,15 +178,15 @@ family_fact <- function(x) {
   other <- firsts[firsts != k]
   here <- sum(firsts == k)
   if (length(firsts) == 1L) {
-    return(if (!decides_alone(x)) paste0("Only one family votes, ", names(firsts), "; it puts ", firsts, " first."))
+    return(if (is.null(x$found)) paste0("Only one family of indices votes, ", names(firsts), "; it prefers ", firsts, "."))
   }
-  paste0(if (here == 0L) "None" else capital(spelt(here)), " of ", length(firsts), " families ",
-         if (here < 2L) "puts " else "put ", k, " first",
-         if (length(other) > 0L) paste0("; ", listed(paste0(names(other), " would take ", other))), ".")
+  paste0(if (here == 0L) "None" else capital(spelt(here)), " of the ", spelt(length(firsts)), " families of indices ",
+         if (here < 2L) "prefers " else "prefer ", k, " groups",
+         if (length(other) > 0L) paste0("; ", listed(paste0(names(other), " prefers ", other))), ".")
 }
 
 vote_doubts <- function(x) {
-  k <- if (is.null(x$settled)) x$k else x$settled$voted
+  k <- voted_count(x)
   gap <- gap_rule_fact(x)
   named <- x$verdict != "no groups"  # else no count is to be believed anyway
   ones <- setdiff(unique(x$ballots$index[x$ballots$prefers_one]), if (!is.null(gap)) "gap")
@@ -103,15 +194,16 @@ vote_doubts <- function(x) {
     if (!is.null(attr(x$weights, "earned"))) {
       paste0("Indices weigh by what they earned on ", counted(attr(x$weights, "earned"), "table"), ".")
     },
-    if (!is.null(x$lowered)) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), "."),
+    if (!is.null(x$lowered)) lowered_fact(x),
     if (isTRUE(x$tied) && named) "Two counts have the same points; the smaller one was taken.",
     if (named) end_fact(x, k),
-    if (length(ones) > 0L) paste0(listed(index_said(x, ones)), " would rather have one group."),
+    if (length(ones) > 0L) {
+      paste0(listed(index_said(x, ones)), if (length(ones) == 1L) " prefers" else " prefer", " a single group.")
+    },
     if (named) gap,
     abstention_facts(x),
-    if (!is.na(k)) track_fact(x),
     if (!x$sweep$methods[[x$method]]$free_count && !any(vapply(x$sweep$methods, `[[`, "", "key") == "mixture")) {
-      "Without mixtures beside k-means a vote can only be trusted for separated, round groups."
+      "Without a mixture beside k-means nothing was looked at but round groups: stretched ones are often cut."
     }
   )
 }
@@ -186,7 +278,7 @@ abstention_facts <- function(x) {
   reasons_said(index_said(x, silent$index), silent$reason)
 }
 
-neighbour_facts <- function(x) {
+neighbour_facts <- function(x, brief = FALSE) {
   one <- function(change, label) {
     if (is.null(change)) {
       return(NULL)
@@ -196,7 +288,7 @@ neighbour_facts <- function(x) {
            if (change$moved > 0L) paste0(", and moves ", counted(change$moved, "row")),
            if (NROW(change$wandering) > 0L) paste0("; ", wandering_said(change$wandering)), ".")
   }
-  c(returns_fact(returns_at(x, x$k)), one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
+  c(if (!brief) returns_fact(returns_at(x, x$k)), one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
 }
 
 # Which groups come back when rows are drawn again, and which do not.
@@ -243,16 +335,14 @@ decision_facts <- function(vote) {
     return(NULL)
   }
   if (is.null(vote$settled)) {
-    return(paste0("The count comes from a vote: ", vote$verdict, ", ", evidence_said(vote), "."))
+    return(paste0("The count comes from a vote: ", vote$verdict, "."))
   }
-  settled_fact(vote$settled)
+  c(settled_fact(vote$settled), voted_fact(vote))
 }
 
 settled_fact <- function(settled) {
-  before <- if (settled$verdict == "no clear count") " (the vote had no clear count)"
-  else if (settled$verdict == "no groups") " (there was no evidence of groups)"
-  else if (!identical(settled$voted, settled$k)) paste0(" (the vote said ", settled$voted, ")")
-  else " (as voted)"
-  paste0("Settled on ", spelt(settled$k), before, if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ",
-         settled$reason, ".")
+  paste0(capital(spelt(settled$k)), ngettext(settled$k, " group", " groups"), ", settled by you",
+         if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ", settled$reason, ".")
 }
+
+lowered_fact <- function(x) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), ".")

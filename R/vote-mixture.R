@@ -18,18 +18,17 @@ mixture_models <- function(sweep, preparation, method) {
   if (NROW(models) > 0L) models[!nzchar(models$reason) & is.finite(models$bic), ] else NULL
 }
 
-model_class <- function(structure, tails) ifelse(tails == "heavy", "heavy-tailed", structure_form(structure))
+shape_form <- function(structure, tails) ifelse(tails == "heavy", "heavy-tailed", structure_form(structure))
 
-# The class of the table, the model it is told from, how far behind the best model of another class is, and the votes of
-# the mixture's family.
-table_class <- function(models, rows) {
+# The shape of the groups, the model it is told from, and how far behind the best model of another shape is.
+shape_of_groups <- function(models, rows) {
   if (NROW(models) == 0L) {
     return(NULL)
   }
   best <- which.min(models$bic)
-  class <- model_class(models$structure, models$tails)
-  others <- models$bic[class != class[best]]
-  list(class = class[best], structure = models$structure[best], tails = models$tails[best], k = models$k[best],
+  form <- shape_form(models$structure, models$tails)
+  others <- models$bic[form != form[best]]
+  list(form = form[best], structure = models$structure[best], tails = models$tails[best], k = models$k[best],
        lead = if (length(others) > 0L) min(others) - models$bic[best] else NA_real_, models = models_tried(models),
        rows = rows, votes = Inf)
 }
@@ -70,12 +69,8 @@ mixture_values <- function(models, sweep, preparation, method) {
   vctrs::vec_rbind(smallest("bic_all", models), smallest("bic_free", free_models(models)))
 }
 
-# Votes of the mixture's family, where each family of k-means indices has one; `Inf`: it decides alone. BIC is a limit
-# for many rows: in small tables it is one voice more. Set on the tuning tables of bench/recovery.R.
-mixture_votes <- function(class, rows) {
-  if (rows < few_rows) few_votes else if (class %in% c("general", "heavy-tailed")) Inf else 12
-}
-
+# BIC is a limit for many rows: in smaller tables it has four votes beside the six families of k-means indices. Set on the
+# tuning tables of bench/recovery.R.
 few_rows <- 100L
 few_votes <- 4
 
@@ -90,43 +85,28 @@ bic_lead <- function(values, k) {
   min(leads)
 }
 
-# The weights of a vote with a mixture; an index the caller gave a weight keeps it.
-class_weights <- function(used, class, given = NULL) {
-  if (is.null(class)) {
+# The weights of a vote with a mixture: beside k-means in small tables its BIC has votes, in others it is evidence of its
+# own. By itself it alone votes. An index the caller gave a weight keeps it.
+beside_mixture <- function(used, shape, given = NULL) {
+  if (is.null(shape)) {
     return(used)
   }
-  if (is.finite(class$votes)) used$family$mixture <- class$votes * used$family$mixture
-  else used$index[setdiff(names(used$index), c(names(mixture_ballots()), names(given)))] <- 0
+  if (is.infinite(shape$votes)) used$index[setdiff(names(used$index), c(names(mixture_ballots()), names(given)))] <- 0
+  else if (shape$votes > 0) used$family$mixture <- shape$votes * used$family$mixture
+  else used$index[setdiff(names(mixture_ballots()), if (any(c("mixture", names(mixture_ballots())) %in% names(given))) names(mixture_ballots()))] <- 0
   used
 }
 
-# By class, unless the caller gave other indices a weight.
-decides_alone <- function(vote) {
-  !is.null(vote$class) && is.infinite(vote$class$votes) && all(vote$shares$family == "mixture")
-}
+shape_words <- c(spherical = "round", diagonal = "stretched along the columns", general = "stretched in any direction",
+                 `heavy-tailed` = "round or stretched, with long tails")
 
-class_words <- c(spherical = "round groups", diagonal = "groups stretched along the columns",
-                 general = "groups stretched in any direction", `heavy-tailed` = "groups with stray rows")
-
-# What kind of groups the table has, and how that weighs.
-class_fact <- function(x) {
-  class <- x$class
-  if (is.null(class) || x$verdict == "no groups") {
+# The shape of the groups, and the model it is told from.
+shape_fact <- function(x) {
+  shape <- x$shape
+  if (is.null(shape) || x$verdict == "no groups") {
     return(NULL)
   }
-  first <- family_firsts(x$shares)["mixture"]
-  k <- if (is.null(x$settled)) x$k else x$settled$voted
-  c(
-    paste0("Class of the table: ", class$class, " (", class_words[[class$class]], "); of ",
-           counted(class$models, "mixture model"), " at every count ",
-           model_said(class), " with ", counted(class$k, "component"), " has the smallest BIC",
-           if (!is.na(class$lead)) paste0(", ", digits3(class$lead), " below the best of another class"), ". ",
-           if (length(x$voters) == 1L) "BIC decides alone."
-           else if (decides_alone(x)) "In this class BIC decides alone."
-           else if (is.finite(class$votes)) paste0("Here BIC has ", spelt(class$votes),
-                                                   " votes, every other family one.")
-           else "In this class BIC would decide alone; others vote by the weights given."),
-    if (!is.na(first) && !is.na(k) && first != k) paste0("By BIC alone it would be ", first, "."),
-    if (!is.na(k) && class$k != k) paste0("The model with the smallest BIC has ", counted(class$k, "component"), ".")
-  )
+  paste0("Shape of the components: ", shape_words[[shape$form]], "; of ", counted(shape$models, "mixture model"),
+         " at every count ", model_said(shape), " with ", counted(shape$k, "component"), " has the smallest BIC",
+         if (!is.na(shape$lead)) paste0(", ", digits3(shape$lead), " below the best of another shape"), ".")
 }

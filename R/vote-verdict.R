@@ -7,49 +7,40 @@ weak_margin <- 0.10
 # Verdicts without a count to go on with.
 undecided <- c("no clear count", "no groups")
 
-# Share of judging tables in which votes of a set of indices with this verdict found the known count, by k-means alone:
-# separated or overlapping round groups, and elongated or heavy-tailed ones.
-verdict_rates <- list(
-  standard = list(clear = c("19 of 20", "4 of 5"), weak = c("3 of 4", "1 of 2"),
-                  `no clear count` = c("3 of 5", "2 of 5")),
-  fast = list(clear = c("9 of 10", "2 of 3"), weak = c("2 of 3", "1 of 3"), `no clear count` = c("1 of 2", "1 of 3"))
-)
-
-# The same of votes with a mixture, by how it weighs: beside k-means in tables of few rows, beside it in others, alone
-# by the class of the table; and without k-means, in tables of few rows and in others. `from`: the least margin, or of
-# BIC alone the least lead, for the word.
-mixture_rates <- list(
-  few = list(from = c(clear = 0.10, weak = 0.05),
-             right = c(clear = "49 of 50", weak = "4 of 5", `no clear count` = "3 of 5")),
-  beside = list(from = c(clear = 0.15, weak = 0.05),
-                right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "3 of 5")),
-  `few, fast` = list(from = c(clear = 0.10, weak = 0.05),
-                     right = c(clear = "49 of 50", weak = "2 of 3", `no clear count` = "4 of 7")),
-  `beside, fast` = list(from = c(clear = 0.15, weak = 0.05),
-                        right = c(clear = "49 of 50", weak = "3 of 4", `no clear count` = "3 of 5")),
-  alone = list(from = c(clear = 5, weak = 0),
-               right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "5 of 6")),
-  `only, few` = list(from = c(clear = 10, weak = -Inf), right = c(clear = "49 of 50", weak = "4 of 5")),
-  only = list(from = c(clear = 5, weak = 0),
-              right = c(clear = "49 of 50", weak = "5 of 6", `no clear count` = "5 of 9"))
-)
-
-mixture_kind <- function(vote) {
-  few <- vote$class$rows < few_rows
-  if (length(vote$voters) == 1L) {
-    return(if (few) "only, few" else "only")
-  }
-  if (!few && is.infinite(vote$class$votes)) {
-    return("alone")
-  }
-  paste0(if (few) "few" else "beside", if (identical(vote$measured, "fast")) ", fast")
+# How often votes found the known count, by what can be seen of them: kept in inst/records/vote-rates.csv, made by
+# bench/suite-votes.R. A row a `set` of indices, `methods` and `situation`: the `tables` it was seen on, in how many the
+# count was `right`; and of the kind of tables where it was right least often `worst`, `worst_tables`, `worst_right`;
+# and the `word` for such votes, which was set on other tables.
+vote_rates <- function() {
+  if (is.null(kept_rates$rates)) kept_rates$rates <- utils::read.csv(rates_file(), stringsAsFactors = FALSE)
+  kept_rates$rates
 }
 
-mixture_verdict <- function(vote, at_end) {
-  from <- mixture_rates[[mixture_kind(vote)]]$from
-  evidence <- if (is.infinite(vote$class$votes)) vote$lead else vote$margin
-  if (is.na(vote$margin) || is.na(evidence) || at_end || !reaches(evidence, from[["weak"]])) "no clear count"
-  else if (reaches(evidence, from[["clear"]])) "clear" else "weak"
+kept_rates <- new.env(parent = emptyenv())
+
+rates_file <- function() system.file("records", "vote-rates.csv", package = "fjordline", mustWork = TRUE)
+
+# What can be seen of a vote.
+situation_of <- function(vote) {
+  few <- !is.null(vote$shape) && vote$shape$rows < few_rows
+  clear <- isTRUE(vote$evidence$strength[vote$evidence$evidence == "indices"] == "clear")
+  all <- vote$by == "agreed" && isTRUE(vote$found$components == vote$found$groups)
+  coarse <- isTRUE(vote$few_values) && vote$by %in% c("dips", "valleys")
+  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (coarse) "few values"), collapse = ", ")
+}
+
+# The row of the record for this vote; none where it is not like those measured.
+measured_rate <- function(vote) {
+  if (is.na(vote$measured) || vote$by %in% c("weights", "none")) {
+    return(NULL)
+  }
+  rates <- vote_rates()
+  row <- rates[rates$set == vote$measured & rates$methods == methods_measured(vote) & rates$situation == vote$situation, ]
+  if (nrow(row) == 1L) as.list(row)
+}
+
+methods_measured <- function(vote) {
+  if (length(vote$voters) > 1L) "both" else if (is.null(vote$shape)) "kmeans" else "mixture"
 }
 
 # Where all families agree on the first and the second place the margin cannot exceed one sixth: agreement counts too.
@@ -69,27 +60,28 @@ margin_said <- function(margin, limits = c(weak_margin, clear_margin)) {
   paste0(ifelse(short, "just below ", ""), fixed2(margin))
 }
 
-margin_limits <- function(vote) {
-  if (is.null(vote$class)) c(weak_margin, clear_margin) else rev(mixture_rates[[mixture_kind(vote)]]$from)
-}
-
 # The count each family puts first.
 family_firsts <- function(shares) {
   vapply(split(shares, factor(shares$family, unique(shares$family))), function(f) f$k[order(-f$points, f$k)][1L], 0L)
 }
 
-# What lowers a verdict that the margin alone would give, and why.
-temper <- function(vote, measured = vote$measured) {
+# The word for a vote: that of the votes like it which were measured; and what lowers it.
+temper <- function(vote, sweep) {
   test <- vote$structure
-  vote$measured <- measured
+  vote$situation <- situation_of(vote)
+  vote$rate <- measured_rate(vote)
+  vote$pointed <- vote$verdict
+  if (!is.null(vote$rate)) vote$verdict <- vote$rate$word
+  else if (vote$by %in% c("mixture", "valleys", "dips", "agreed")) vote$verdict <- "weak"
+  if (is.na(vote$k) || vote$k < 2L || isTRUE(vote$at_end)) vote$verdict <- "no clear count"
   if (isFALSE(test$groups)) {
     vote$verdict <- "no groups"
     return(vote)
   }
   same <- vote$repeats$k[vote$repeats$index == "vote"] %in% vote$k  # a repeat may have no vote
   reasons <- c(
-    if (is.na(measured)) paste("how often votes with this method, these indices, counts and weights are right was",
-                               "not measured"),
+    if (is.null(vote$rate)) paste("how often votes with this method, these indices, counts and weights are right on such",
+                                  "tables was not measured"),
     if (is.na(test$groups)) paste("groups could not be tested for:", test$reason),
     if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
       paste("only", sum(same), "of", length(same), "repeats say so")
@@ -106,35 +98,53 @@ temper <- function(vote, measured = vote$measured) {
   vote
 }
 
-# The set of indices, "standard" or "fast", that a vote is like the measured ones with: by k-means of plain rows, a
-# mixture as it is by itself, or both, the set's weights, three ranks, all counts from one or two to eight or more. NA
-# for others.
-measured_set <- function(sweep, voters, counting) {
-  plain <- all(vapply(sweep$methods[voters], function(method) {
-    plain_kmeans(method) || method$key == "mixture" && length(method$changed) == 0L
-  }, NA))
+# The set of indices, "standard" or "fast", that a vote is like the measured ones with: k-means of plain rows, a mixture,
+# or both as they are by themselves, the set's own weights, three ranks, all counts from one or two to eight or more, rows
+# and columns in the measured range, numbers alone. NA for others.
+measured_set <- function(sweep, voters, counting, ready = sweep$ready[[1L]]) {
+  plain <- all(vapply(sweep$methods[voters], as_measured, NA))
   k <- sweep$k
-  whole <- k[1L] <= 2L && max(k) >= 8L && max(k) <= 15L && all(diff(k) == 1L)
-  like <- vapply(names(verdict_rates), function(set) setequal(names(sweep$indices), names(as_indices(set))), NA)
-  alike <- plain && whole && is.null(counting$weights) && counting$rule == "ranked" && counting$depth == 3 && any(like)
-  if (alike) names(verdict_rates)[which(like)[1L]] else NA_character_
+  whole <- length(k) > 0L && k[1L] <= 2L && max(k) >= 8L && max(k) <= 15L && all(diff(k) == 1L)
+  like <- vapply(measured_sets, function(set) setequal(names(sweep$indices), names(as_indices(set))), NA)
+  alike <- plain && whole && measured_table(ready) && is.null(counting$weights) && counting$rule == "ranked" &&
+    counting$depth == 3 && any(like)
+  if (alike) measured_sets[which(like)[1L]] else NA_character_
+}
+
+measured_sets <- c("standard", "fast")
+
+# More restarts than usual find the same optima or better ones.
+as_measured <- function(method) {
+  usual <- built_in("method")[[method$key]]$settings
+  changed <- Filter(function(name) !identical(method$settings[[name]], usual[[name]]), names(method$changed))
+  method$key %in% c("kmeans", "mixture") && (length(changed) == 0L ||
+    identical(unlist(changed), "restarts") && method$settings$restarts >= usual$restarts)
+}
+
+measured_rows <- c(50L, 5000L)
+measured_columns <- c(2L, 100L)
+
+measured_table <- function(ready) {
+  within <- function(value, range) value >= range[1L] && value <= range[2L]
+  within(nrow(ready$x), measured_rows) && within(ncol(ready$x), measured_columns) &&
+    length(steps_of_kind(ready$steps, "indicators")) == 0L
 }
 
 track_fact <- function(vote) {
-  if (vote$verdict == "no groups") {
+  if (vote$verdict == "no groups" || is.na(vote$k)) {
     return(NULL)
   }
-  if (is.na(vote$measured)) {
+  if (is.null(vote$rate)) {
     return(if (is.null(vote$lowered)) {
-      "How often votes with this method, these indices, counts and weights are right has not been measured."
+      "How often votes with this method, these indices, counts and weights are right on such tables was not measured."
     })
   }
-  if (!is.null(vote$class)) {
-    rate <- mixture_rates[[mixture_kind(vote)]]$right[vote$verdict]
-    return(if (!is.na(rate)) paste0("Votes like this one found the known count in ", rate,
-                                    " simulated tables with round, elongated or heavy-tailed groups."))
-  }
-  rates <- verdict_rates[[vote$measured]][[vote$verdict]]
-  paste0("Votes like this one found the known count in ", rates[1L], " simulated tables with round groups and in ",
-         rates[2L], " with elongated or heavy-tailed ones.")
+  rate_said(vote$rate)
+}
+
+# The worst kind comes first: nobody knows of what kind a table is.
+rate_said <- function(rate) {
+  paste0("Votes like this one named the known number in ", thousands(rate$right), " of ", thousands(rate$tables),
+         " simulated tables of ", rate$kinds, " kinds, skewed, flat and bent groups included; in the worst kind (",
+         rate$worst, ") in ", rate$worst_right, " of ", rate$worst_tables, ".")
 }

@@ -93,6 +93,8 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   rest <- votes[cells$preparation != preparation | cells$method != method]
   vote$others <- other_votes(rest, vote, contest)
   vote$neighbours <- neighbour_changes(vote)
+  vote$alike <- methods_alike(vote)
+  vote$far <- far_rows(sweep$ready[[vote$preparation]])
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = said, rule = if (rule != "ranked") rule,
                          by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
   structure(vote, class = "fl_vote")
@@ -117,8 +119,7 @@ vote_of <- function(sweep, preparation, method, counting) {
   voted(sweep, preparation, method, list(values = values, beside = of_method(sweep$beside)), own, counting)
 }
 
-# Of plain k-means and of mixtures together, where the sweep has both; the class of the table says which of the two
-# describes the groups.
+# Of plain k-means and of mixtures together, where the sweep has both.
 vote_together <- function(sweep, preparation, counting) {
   key <- vapply(sweep$methods, `[[`, "", "key")
   round <- names(key)[vapply(sweep$methods, plain_kmeans, NA)][1L]
@@ -127,13 +128,12 @@ vote_together <- function(sweep, preparation, counting) {
     return(NULL)
   }
   own <- own_ballots(sweep, preparation, mixture)
-  if (is.null(own$class)) {
+  if (is.null(own$shape)) {
     return(NULL)
   }
   of_method <- function(values) values[values$preparation == preparation & values$method == round, ]
-  own$class$votes <- mixture_votes(own$class$class, own$class$rows)
-  method <- if (own$class$class == "spherical") round else mixture
-  voted(sweep, preparation, method, list(values = of_method(sweep$values), beside = of_method(sweep$beside)), own,
+  own$shape$votes <- if (own$shape$rows < few_rows) few_votes else 0
+  voted(sweep, preparation, round, list(values = of_method(sweep$values), beside = of_method(sweep$beside)), own,
         counting, voters = c(round, mixture))
 }
 
@@ -147,22 +147,109 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
   values <- vctrs::vec_rbind(heard$values, own$values)
   known <- names(counting$weights) %in% c(names(indices), vapply(indices, `[[`, "", "family"))
   asked_for <- if (is.null(attr(counting$weights, "earned"))) counting$weights
-  counting$used <- class_weights(vote_weights(counting$weights[known], indices), own$class, asked_for)
+  counting$used <- beside_mixture(vote_weights(counting$weights[known], indices), own$shape, asked_for)
   ends <- may_go_on(sweep, preparation, method)
   vote <- count_votes(values, heard$beside, indices, counting, ends)
   vote <- c(list(preparation = preparation, method = method, voters = voters), vote, list(
-    class = own$class, indices = indices, values = values, used = counting$used,
+    shape = own$shape, indices = indices, values = values, used = counting$used,
     abstained = abstentions(values, vote$ballots),
     repeats = repeated_votes(values, heard$beside, indices, counting, ends),
     structure = sweep$structure[[preparation]][[seen_metric(sweep$methods[[method]])]]
   ))
-  vote$measured <- measured_set(sweep, voters, counting)
-  if (!is.null(vote$class)) {
-    vote$lead <- if (!is.na(vote$k)) bic_lead(values, vote$k) else NA_real_
-    vote$verdict <- mixture_verdict(vote, vote$at_end)
-  }
+  vote$measured <- measured_set(sweep, voters, counting, sweep$ready[[preparation]])
+  vote$few_values <- few_values(sweep$ready[[preparation]]$x)
+  vote <- weigh_evidence(vote, sweep, own, asked_for)
   if (holds_alone(vote)) vote$verdict <- "weak"
-  temper(vote)
+  temper(vote, sweep)
+}
+
+# Where there is a mixture its components and what the rows say of them are evidence beside the points; not where the
+# reader's own weights say how to count.
+weigh_evidence <- function(vote, sweep, own, asked_for) {
+  vote$by <- if (length(asked_for) > 0L) "weights" else "indices"
+  vote$indices_say <- vote$k
+  if (is.null(own$shape)) {
+    vote$evidence <- evidence_table(vote$k, vote$verdict == "clear", NULL)
+    return(vote)
+  }
+  together <- length(vote$voters) > 1L
+  mixture <- utils::tail(vote$voters, 1L)
+  one <- function(turn = NULL, k = vote$k, clear = vote$verdict == "clear") {
+    found <- mixture_evidence(sweep, vote$preparation, mixture, own$models, turn)
+    few <- own$shape$rows < few_rows
+    decision <- if (is.null(found)) list(k = k, by = "indices")
+    else if (!together) decided_by_mixture(found, few)
+    else decided_count_by(c(list(indices = k, clear = clear, few = few), found))
+    c(decision, list(found = found))
+  }
+  all <- one()
+  vote$found <- all$found
+  vote$evidence <- evidence_table(if (together) vote$k, vote$verdict == "clear", all$found)
+  vote$lead <- bic_lead(vote$values, all$found$components)
+  if (vote$by == "weights") {
+    return(vote)
+  }
+  vote$by <- all$by
+  tried <- vote$points$k
+  vote$k <- if (all$k %in% tried || length(tried) == 0L) all$k else if (all$k < 2L) 1L else all$k
+  turns <- unique(vote$repeats$`repeat`)
+  for (turn in turns) {
+    here <- vote$repeats$`repeat` == turn & vote$repeats$index == "vote"
+    mine <- one(turn, vote$repeats$k[here], isTRUE(vote$repeats$clear[here]))
+    vote$repeats$k[here] <- as.integer(mine$k)
+  }
+  vote$at_end <- vote$k %in% max(sweep$k) && may_go_on(sweep, vote$preparation, mixture)
+  vote$runner_up <- next_count(vote)
+  vote$method <- if (together) method_whose_groups(vote, all) else vote$method
+  vote$levels <- if (vote$k %in% all$found$levels) all$found$levels else vote$k
+  vote
+}
+
+# How much the groups of the two methods that voted together are alike at the count.
+methods_alike <- function(vote) {
+  if (length(vote$voters) < 2L || is.na(vote$k)) {
+    return(NULL)
+  }
+  groups <- lapply(vote$voters, function(method) {
+    vote$method <- method
+    fit_at(vote, vote$k)
+  })
+  if (any(vapply(groups, is.null, NA))) NULL else adjusted_rand(table(groups[[1L]], groups[[2L]]))
+}
+
+# Rows of the table far from everything: Tukey's outer fence of the log distances to the tenth nearest row. In small tables
+# ten rows can be a group.
+far_rows <- function(ready) {
+  n <- nrow(ready$x)
+  if (n < few_rows || n > far_most_rows) {
+    return(integer())
+  }
+  score <- neighbour_distance(ready$x, 10L)
+  far <- ready$rows[score > outlier_limit(score)]
+  if (length(far) < far_least * n || length(far) < 3L) integer() else far
+}
+
+far_least <- 0.005  # a row or two at the end of a tail are no news
+far_most_rows <- 20000L
+
+# Whether most columns have few values for their rows: dips between steps are then no dips between groups.
+few_values <- function(x) {
+  rows <- sampled_rows(nrow(x), evidence_rows)
+  different <- apply(x[rows, , drop = FALSE], 2L, function(column) length(unique(column)))
+  stats::median(different) < length(rows) / 4
+}
+
+# What the next best evidence would take.
+next_count <- function(vote) {
+  others <- setdiff(c(vote$evidence$k, vote$points$k[vote$points$points > 0]), c(vote$k, 1L))
+  if (length(others) > 0L) as.integer(others[1L]) else NA_integer_
+}
+
+# k-means where only its indices stand behind the count, or groups are round; the mixture elsewhere.
+method_whose_groups <- function(vote, decision) {
+  if (decision$by == "indices" && !vote$k %in% c(decision$found$components, decision$found$groups)) vote$voters[1L]
+  else if (vote$shape$form == "spherical" && vote$indices_say %in% vote$k) vote$voters[1L]
+  else vote$voters[2L]
 }
 
 # Whether more groups than were tried are possible: where a method takes a count, and more rows are different.
@@ -185,9 +272,9 @@ vote_indices <- function() c(mixture_ballots(), list(stretch = stretch_index()))
 own_ballots <- function(sweep, preparation, method) {
   if (sweep$methods[[method]]$key == "mixture") {
     models <- mixture_models(sweep, preparation, method)
-    class <- table_class(models, nrow(sweep$ready[[preparation]]$x))
-    if (!is.null(class)) {
-      return(list(indices = mixture_ballots(), class = class,
+    shape <- shape_of_groups(models, nrow(sweep$ready[[preparation]]$x))
+    if (!is.null(shape)) {
+      return(list(indices = mixture_ballots(), shape = shape, models = models,
                   values = mixture_values(models, sweep, preparation, method)))
     }
   }
@@ -226,9 +313,11 @@ repeated_votes <- function(values, beside, indices, counting, ends) {
                         ends)
     picks <- vote$ballots[vote$ballots$rank == 1L, ]
     tibble::tibble(`repeat` = turn, index = c("vote", picks$index), k = c(vote$k, picks$k),
-                   margin = c(vote$margin, rep(NA_real_, nrow(picks))))
+                   margin = c(vote$margin, rep(NA_real_, nrow(picks))),
+                   clear = c(vote$verdict == "clear", rep(NA, nrow(picks))))
   })
-  vctrs::vec_rbind(tibble::tibble(`repeat` = integer(), index = character(), k = integer(), margin = double()), !!!each)
+  vctrs::vec_rbind(tibble::tibble(`repeat` = integer(), index = character(), k = integer(), margin = double(),
+                                  clear = logical()), !!!each)
 }
 
 # Indices with no value at any count of two or more, and why.

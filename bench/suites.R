@@ -56,6 +56,8 @@ made <- function(suite, number) {
 }
 
 prepared <- function(suite, table) {
-  data <- fl_data(as.data.frame(table$x), name = suite)
+  columns <- as.data.frame(table$x)
+  categories <- !all(vapply(columns, is.numeric, NA))
+  data <- fl_data(columns, name = suite, features = if (categories) names(columns))
   fl_prepare(data, scale = scale_of(suite))
 }

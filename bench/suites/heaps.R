@@ -22,7 +22,7 @@ heap_kinds <- list(
   counts = function(n, d) matrix(rnbinom(n * d, mu = rep(exp(runif(d, 0.5, 3)), each = n), size = 4), n),
   ordinal = function(n, d) {
     latent <- rnorm(n) * 0.7 + matrix(rnorm(n * d), n)
-    matrix(findInterval(latent, quantile(latent, (1:4) / 5)) + 1, n)
+    matrix(findInterval(latent, c(-1.5, -0.5, 0.5, 1.5)) + 1, n)
   },
   blocks = function(n, d) {
     factors <- matrix(rnorm(n * ceiling(d / 5)), n)

@@ -1,0 +1,92 @@
+# What the rows say of the components of a mixture: whether they look as the components say, whether the density falls
+# between each two, and how many groups are left once those without a dip between them are put together. Of the rows and
+# their labels alone, so that stored fits can be asked as well.
+
+# Rows that fill a stretch evenly and are cut in two dip by less than this nine times in ten (simulated for 2 to 10
+# columns and 20 to 300 rows; the discriminant finds more by chance where there are more columns).
+dip_needed <- function(columns) 0.45 + 0.02 * min(columns, 10)
+
+# Misfits are standard deviations from what drawn tables have.
+misfit_most <- c(skewness = 4, kurtosis = 4, peak = 3)
+valley_least <- 0.5  # a density that falls to less than half of the lower peak
+
+evidence_rows <- 2000L  # more are sampled evenly for the drawn tables
+
+component_evidence <- function(x, group, heavy = FALSE, seed = 1) {
+  components <- max(group)
+  merged <- merge_by_dips(x, group)
+  needed <- dip_needed(ncol(x))
+  groups <- components
+  while (groups > 1L && merged$dip[groups] < needed) groups <- groups - 1L
+  rows <- sampled_rows(nrow(x), evidence_rows)
+  misfit <- component_adequacy(x[rows, , drop = FALSE], group[rows], heavy, seed = seed)
+  saddle <- deepest_saddle(x, group)
+  list(components = components, groups = groups, of = merged$of[[groups]],
+       levels = nested_levels(x, merged$of[[groups]][group], merged$dip[groups] / needed), dips = merged$dip, needed = needed,
+       misfit = misfit, fits = !anyNA(misfit) && misfit[["skewness"]] < misfit_most[["skewness"]] &&
+         misfit[["kurtosis"]] < misfit_most[["kurtosis"]] && abs(misfit[["peak"]]) < misfit_most[["peak"]],
+       saddle = saddle, valleys = isTRUE(saddle < valley_least))
+}
+
+# Groups within groups: where the distances between group centres have two scales, the number of clumps and of groups.
+# Only where all groups are well apart (`dips`: the least dip between two, as a multiple of what is needed), one scale
+# is at least twice the other, and two clumps or more hold several groups.
+nested_levels <- function(x, group, dips) {
+  k <- max(group)
+  if (k < 4L || is.na(dips) || dips < 1.6) {
+    return(k)
+  }
+  apart <- as.matrix(stats::dist(group_means(x, group)))
+  # single linkage of the centres, by the heights of its merges
+  of <- seq_len(k)
+  heights <- double()
+  kept <- list()
+  while (max(of) > 1L) {
+    kept[[max(of)]] <- of
+    between <- apart
+    between[outer(of, of, "==")] <- Inf
+    pair <- which(between == min(between), arr.ind = TRUE)[1L, ]
+    heights <- c(heights, min(between))
+    of[of == of[pair[2L]]] <- of[pair[1L]]
+    of <- match(of, sort(unique(of)))
+  }
+  steps <- heights[-1L] / heights[-length(heights)]
+  at <- which.max(steps)
+  clumps <- k - at
+  if (steps[at] < 2 || sum(tabulate(kept[[clumps]]) > 1L) < 2L) k else c(clumps, k)
+}
+
+# Between the two components that are least apart: how high the density stays, as a share of the lower peak. Components
+# are taken as Gaussians with the means and covariances of their rows.
+deepest_saddle <- function(x, group) {
+  k <- max(group)
+  d <- ncol(x)
+  if (k < 2L) {
+    return(0)
+  }
+  sizes <- tabulate(group, k)
+  if (any(sizes < d + 2L)) {
+    return(NA_real_)
+  }
+  mean <- group_means(x, group)
+  covariance <- t(vapply(seq_len(k), function(j) {
+    gaps <- x[group == j, , drop = FALSE] - rep(mean[j, ], each = sizes[j])
+    s <- crossprod(gaps) / sizes[j]
+    as.vector(s + diag(1e-6 * mean(diag(s)) + 1e-300, d))
+  }, numeric(d * d)))
+  if (d == 1L) covariance <- t(covariance)
+  roots <- lapply(seq_len(k), function(j) tryCatch(chol(matrix(covariance[j, ], d)), error = function(e) NULL))
+  if (any(vapply(roots, is.null, NA))) {
+    return(NA_real_)
+  }
+  density <- function(points) {
+    each <- vapply(seq_len(k), function(j) {
+      z <- backsolve(roots[[j]], t(points - rep(mean[j, ], each = nrow(points))), transpose = TRUE)
+      log(sizes[j]) - sum(log(diag(roots[[j]]))) - colSums(z^2) / 2
+    }, numeric(nrow(points)))
+    each <- matrix(each, nrow(points))
+    most <- do.call(pmax, lapply(seq_len(k), function(j) each[, j]))
+    most + log(rowSums(exp(each - most)))
+  }
+  max(merge_by_ridge(ridge_heights(unname(mean), covariance, density))$ratio, na.rm = TRUE)
+}

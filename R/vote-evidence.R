@@ -1,0 +1,90 @@
+# Three lines of evidence on the number of groups, each with an assumption of its own: the indices of k-means partitions
+# (round groups), the components of the mixture with the smallest BIC (elliptical ones), and the components that are left
+# once those without a dip between them are put together (rows are rarer between groups). What the first two assume is
+# looked at on the rows; none of the three decides by itself where the others speak against it.
+
+# The components of the mixture with the smallest BIC, and what the rows say of them. `turn`: of one repeat.
+mixture_evidence <- function(sweep, preparation, method, models, turn = NULL) {
+  if (!is.null(turn)) models <- models[models$`repeat` == turn, ]
+  if (NROW(models) == 0L) {
+    return(NULL)
+  }
+  best <- which.min(models$bic)
+  cells <- sweep$cells
+  at <- which(cells$preparation == preparation & cells$method == method & cells$asked &
+                cells$k %in% models$k[best] & cells$`repeat` == models$`repeat`[best])[1L]
+  fit <- sweep$fits[[at]]
+  x <- sweep$ready[[preparation]]$x
+  axes <- fit$model$axes %||% wanted_axes(x, sweep$methods[[method]]$settings$axes)
+  seen <- if (is.null(axes)) x else on_axes(x, axes)
+  c(component_evidence(seen, fit$group, models$tails[best] == "heavy", sweep$seed), list(rivals = rivals_of(fit)))
+}
+
+# How much the groups of other models with nearly as small a BIC are like these: the least adjusted Rand index.
+rivals_of <- function(fit) {
+  alike <- vapply(fit$rivals, function(group) adjusted_rand(table(group, fit$group)), 0)
+  if (length(alike) > 0L) list(models = length(alike), least = min(alike))
+}
+
+# What to make of the lines of evidence. `found`: `indices`, the count most points of the k-means indices go to, and
+# whether they are `clear` of it; `components`, `groups`, `fits` and `valleys`, see component_evidence(); `few` rows, where
+# the indices have heard BIC too. Returns the count and what it rests on.
+decided_count_by <- function(found) {
+  k <- found$indices
+  if (is.null(found$components)) {
+    return(list(k = k, by = "indices"))
+  }
+  if (found$few) {
+    return(list(k = k, by = if (is.na(k)) "none" else if (k == found$groups) "agreed" else "indices"))
+  }
+  with_dips <- found$components == found$groups
+  if (is.na(k)) list(k = found$groups, by = if (with_dips) "mixture" else "dips")
+  else if (k == found$groups) list(k = k, by = "agreed")
+  else if (found$clear && !(with_dips && found$fits)) list(k = k, by = "indices")
+  else if (with_dips) list(k = found$groups, by = "mixture")
+  else if (found$fits && found$valleys) list(k = found$components, by = "valleys")
+  else list(k = found$groups, by = "dips")
+}
+
+# Without k-means: the components where they look as they say and are apart, else the groups they make.
+decided_by_mixture <- function(found, few) {
+  with_dips <- found$components == found$groups
+  if (with_dips) list(k = found$groups, by = "mixture")
+  else if (few || found$fits && found$valleys) list(k = found$components, by = "valleys")
+  else list(k = found$groups, by = "dips")
+}
+
+# A row a line of evidence: its count, what it assumes, and whether that holds here (`NA`: not looked at).
+evidence_table <- function(indices, clear, found) {
+  rows <- list(
+    if (!is.null(indices)) {
+      list("indices", indices, if (clear) "clear" else "not clear", "round groups of like size", NA)
+    },
+    if (!is.null(found)) {
+      list("components", found$components, "", "elliptical groups", if (anyNA(found$misfit)) NA else found$fits)
+    },
+    if (!is.null(found)) list("dips", found$groups, "", "rows are rarer between groups", NA)
+  )
+  rows <- Filter(Negate(is.null), rows)
+  tibble::tibble(evidence = vapply(rows, `[[`, "", 1L), k = vapply(rows, function(row) as.integer(row[[2L]]), 0L),
+                 strength = vapply(rows, `[[`, "", 3L), assumes = vapply(rows, `[[`, "", 4L),
+                 holds = vapply(rows, function(row) as.logical(row[[5L]]), NA))
+}
+
+# How the components differ from what they say they are, in words.
+misfit_words <- function(found) {
+  z <- found$misfit
+  if (anyNA(z)) {
+    return("not tested: too few rows in the components")
+  }
+  if (found$fits) {
+    return("yes")
+  }
+  off <- c(
+    if (z[["skewness"]] >= misfit_most[["skewness"]]) "skewed",
+    if (z[["peak"]] <= -misfit_most[["peak"]]) "flatter than that",
+    if (z[["peak"]] >= misfit_most[["peak"]]) "more peaked than that",
+    if (z[["kurtosis"]] >= misfit_most[["kurtosis"]] && abs(z[["peak"]]) < misfit_most[["peak"]]) "of other tails"
+  )
+  paste0("no: they are ", listed(off))
+}

@@ -1,0 +1,62 @@
+# Votes on the sweeps that bench/suite-sweeps.R keeps: how often each kind of vote names the known count, by suite.
+# usage: Rscript bench/suite-votes.R   (FJORDLINE_BENCH_STORE=build/sweeps, FJORDLINE_BENCH_SIDE=judging or tuning,
+# FJORDLINE_BENCH_WORKERS=2). Writes build/votes-<side>.csv; bench/suite-judge.R makes the tables and the record of it.
+library(fjordline)
+ours <- function(name) getFromNamespace(name, "fjordline")
+store <- Sys.getenv("FJORDLINE_BENCH_STORE", "build/sweeps")
+side <- match.arg(Sys.getenv("FJORDLINE_BENCH_SIDE", "judging"), c("judging", "tuning"))
+workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
+options(fjordline.threads = 1L)
+
+files <- list.files(store, "[.]rds$", full.names = TRUE)
+number <- as.integer(sub("^.*-([0-9]+)[.]rds$", "\\1", files))
+files <- files[number %% 2 == (side == "tuning")]
+
+# The vote whatever the test for groups says; that has a table of its own.
+asked <- function(sweep, by = NULL) {
+  open <- sweep
+  open$structure <- lapply(sweep$structure, function(tests) lapply(tests, function(test) {
+    test$groups <- TRUE
+    test
+  }))
+  tryCatch(fl_vote(open, by = by), error = function(e) e)
+}
+
+of_vote <- function(kept, vote, methods, set) {
+  failed <- inherits(vote, "error")
+  row <- data.frame(set = set, methods = methods, suite = kept$suite, number = kept$number,
+                    known = paste(kept$known, collapse = "/"), rows = NA, columns = NA, k = NA, verdict = NA, by = NA,
+                    situation = NA, margin = NA, indices = NA, components = NA, groups = NA, method = NA, levels = "", far = 0,
+                    agree = NA, best = NA, p = NA, seconds = kept$seconds, error = if (failed) conditionMessage(vote) else "")
+  if (failed) return(row)
+  x <- vote$sweep$ready[[1]]
+  row$rows <- nrow(x$x); row$columns <- ncol(x$x)
+  row$k <- vote$k; row$verdict <- vote$verdict; row$by <- vote$by; row$situation <- vote$situation; row$margin <- vote$margin
+  row$indices <- vote$indices_say
+  if (!is.null(vote$found)) { row$components <- vote$found$components; row$groups <- vote$found$groups }
+  row$method <- vote$method; row$levels <- paste(vote$levels, collapse = "/"); row$far <- length(vote$far)
+  row$p <- kept$sweep$structure[[1]][[1]]$p
+  class <- kept$group[x$rows]
+  agree <- function(group) if (length(group) == 0L) NA else ours("adjusted_rand")(table(group[class > 0], class[class > 0]))
+  at <- vote$sweep$cells$k %in% vote$k & !vapply(vote$sweep$fits, inherits, NA, "error")
+  each <- vapply(vote$sweep$fits[at], function(fit) agree(fit$group), 0)
+  if (length(each) > 0L) {
+    row$best <- max(each)
+    mine <- vote$sweep$cells$method[at] == vote$method
+    row$agree <- if (any(mine)) each[mine][1] else NA
+  }
+  row
+}
+
+votes_of <- function(file) {
+  kept <- readRDS(file)
+  set <- sub("^.*-(fast|standard)-[0-9]+[.]rds$", "\\1", file)
+  if (inherits(kept$sweep, "error")) return(of_vote(kept, kept$sweep, "both", set))
+  rbind(of_vote(kept, asked(kept$sweep), "both", set), of_vote(kept, asked(kept$sweep, list(method = "kmeans")), "kmeans", set),
+        of_vote(kept, asked(kept$sweep, list(method = "mixture")), "mixture", set))
+}
+done <- parallel::mclapply(files, votes_of, mc.cores = workers)
+bad <- !vapply(done, is.data.frame, NA)
+if (any(bad)) print(unique(unlist(done[bad])))
+out <- do.call(rbind, done[!bad])
+write.csv(out, file.path(dirname(store), paste0("votes-", side, ".csv")), row.names = FALSE)
