@@ -77,18 +77,34 @@ test_structure <- function(x, sets, seed) {
   used <- seq_len(min(axes$rank, structure_most_axes))
   test <- structure_kernel(centred %*% axes$turn[, used, drop = FALSE], as.integer(sets), as.double(seed),
                            thread_count())
+  scores <- centred %*% axes$turn[, used, drop = FALSE]
+  test$between[!vapply(test$pairs, sparse_between, NA, x = scores)] <- 0
   said <- combined_chance(test, sets)
   c(list(groups = said$p <= structure_level, p = said$p, p_dip = said$of[["dip"]], p_between = said$of[["between"]],
          p_runt = said$of[["runt"]], dip = test$dip, between = max(test$between), runt = test$runt,
          direction = direction_words(test$direction), part = part_words(test$share, test$upper),
-         fit = said$deepest, along = if (said$of[["between"]] < said$of[["dip"]]) test$along_deepest else test$along,
+         fit = said$deepest, along = if (said$of[["between"]] < said$of[["dip"]]) test$pairs[[said$deepest - 1L]]$along else test$along,
          axes = length(used)), out)
 }
+
+# Along a bent band the rows are rare in the middle of the straight line from end to end, but not where they lie: rows
+# are taken to dip only where those next to the middle have their neighbours farther away than others have.
+sparse_between <- function(pair, x) {
+  n <- length(pair$rows)
+  if (n < 20L) {
+    return(FALSE)
+  }
+  far <- log(pmax(neighbour_distance(x[pair$rows, , drop = FALSE], 5L), 1e-300))
+  near <- order(abs(pair$along - pair$middle))[seq_len(max(8L, n %/% 10L))]
+  mean(far[near]) - mean(far) > sparse_from * stats::sd(far)
+}
+
+sparse_from <- 0.5  # standard deviations of the log distances
 
 # Each statistic in standard deviations from the same statistic of tables without groups, the least over their kinds; the
 # largest of them against the same of the tables without groups, for having looked at several (Westfall & Young 1993).
 combined_chance <- function(test, sets) {
-  kinds <- ncol(test$runts)
+  kinds <- ncol(test$runts) - !test$bent  # the last are bent bands, where the table is one
   dipping <- setdiff(seq_len(kinds), ranges_kind)
   numbers <- length(test$between)
   of_kind <- function(kind) {

@@ -6,14 +6,17 @@ Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, i
   const fjordline::StructureTest test = fjordline::structure_test(
       fjordline::view(scores), sets, static_cast<std::uint64_t>(seed), threads, fjordline::interrupted);
   fjordline::raise_if(test.stopped);
+  Rcpp::List pairs;
+  for (const fjordline::Between& pair : test.observed.pairs)
+    pairs.push_back(Rcpp::List::create(Rcpp::_["rows"] = pair.rows, Rcpp::_["along"] = pair.along,
+                                       Rcpp::_["middle"] = pair.middle));
   const int kinds = static_cast<int>(test.dips.size()) / sets;
   return Rcpp::List::create(
       Rcpp::_["dip"] = test.observed.dip, Rcpp::_["runt"] = test.observed.runt,
       Rcpp::_["direction"] = static_cast<int>(test.observed.direction),
       Rcpp::_["share"] = test.observed.part.share, Rcpp::_["upper"] = test.observed.part.upper, Rcpp::_["along"] = test.observed.along,
-      Rcpp::_["between"] = test.observed.between, Rcpp::_["deepest"] = static_cast<int>(test.observed.deepest),
-      Rcpp::_["along_deepest"] = test.observed.along_deepest,
+      Rcpp::_["between"] = test.observed.between, Rcpp::_["pairs"] = pairs,
       Rcpp::_["betweens"] = Rcpp::NumericMatrix(sets, static_cast<int>(test.betweens.size()) / sets, test.betweens.begin()),
-      Rcpp::_["dips"] = Rcpp::NumericMatrix(sets, kinds, test.dips.begin()),
+      Rcpp::_["bent"] = test.bent, Rcpp::_["dips"] = Rcpp::NumericMatrix(sets, kinds, test.dips.begin()),
       Rcpp::_["runts"] = Rcpp::NumericMatrix(sets, kinds, test.runts.begin()));
 }

@@ -16,7 +16,8 @@
 namespace fjordline {
 namespace {
 
-constexpr std::size_t kKinds = 5;
+constexpr std::size_t kKinds = 6;
+constexpr double kBentFrom = 0.25;  // share of an axis that follows the square of the first
 constexpr std::size_t kMostGroups = 6;
 constexpr std::size_t kMostThinned = 500;  // rows that discriminants are looked for in
 constexpr std::size_t kStarts = 3;   // of 2-means
@@ -185,17 +186,20 @@ double dip_beyond(double beaten, std::vector<double>& values) {
   return dip_over(beaten, values.data(), values.size()).value;
 }
 
+std::size_t thinned_row(std::size_t i, std::size_t rows) { return rows <= kMostThinned ? i : i * rows / kMostThinned; }
+
 // Every so many-th row: hundreds of rows show what there is along a discriminant.
 Columns thinned(const Columns& x) {
   if (x.rows <= kMostThinned) return x;
   Columns out(kMostThinned, x.cols);
   for (std::size_t j = 0; j < x.cols; ++j)
-    for (std::size_t i = 0; i < kMostThinned; ++i) out.column(j)[i] = x.column(j)[i * x.rows / kMostThinned];
+    for (std::size_t i = 0; i < kMostThinned; ++i) out.column(j)[i] = x.column(j)[thinned_row(i, x.rows)];
   return out;
 }
 
-// The largest dip along the discriminants between the groups of one fit.
-double between_groups(const Columns& x, std::size_t k, std::uint64_t seed, std::vector<double>* along) {
+// The largest dip along the discriminants between the groups of one fit, each of the rows of two groups that no third lies
+// between.
+double between_groups(const Columns& x, std::size_t k, std::uint64_t seed, Between* kept) {
   const std::size_t n = x.rows, d = x.cols;
   KmeansSettings settings;
   settings.groups = k;
@@ -208,6 +212,7 @@ double between_groups(const Columns& x, std::size_t k, std::uint64_t seed, std::
   if (fit.group.empty() || !within_root(x, fit, k, root)) return 0.0;
   double best = 0.0;
   std::vector<double> way(d), turned(d), all(n), pair;
+  std::vector<int> rows;
   for (std::size_t a = 0; a < k; ++a) {
     for (std::size_t b = a + 1; b < k; ++b) {
       for (std::size_t p = 0; p < d; ++p) {
@@ -221,17 +226,24 @@ double between_groups(const Columns& x, std::size_t k, std::uint64_t seed, std::
       std::fill(all.begin(), all.end(), 0.0);
       for (std::size_t q = 0; q < d; ++q)
         for (std::size_t i = 0; i < n; ++i) all[i] += way[q] * x.column(q)[i];
+      if (!neighbours(fit.centres, a, b, k, d)) continue;
       pair.clear();
-      if (k > 2 && neighbours(fit.centres, a, b, k, d))
-        for (std::size_t i = 0; i < n; ++i)
-          if (fit.group[i] == static_cast<int>(a) || fit.group[i] == static_cast<int>(b)) pair.push_back(all[i]);
+      rows.clear();
+      for (std::size_t i = 0; i < n; ++i) {
+        if (fit.group[i] != static_cast<int>(a) && fit.group[i] != static_cast<int>(b)) continue;
+        pair.push_back(all[i]);
+        rows.push_back(static_cast<int>(i));
+      }
+      std::vector<double> sorted = pair;
       const double share = std::sqrt(static_cast<double>(pair.size()) / static_cast<double>(n));
-      const double of_pair = pair.empty() ? 0.0 : share * dip_beyond(best / share, pair);
-      std::vector<double> sorted = all;
-      const double of_all = dip_beyond(best, sorted);
-      if (std::max(of_pair, of_all) <= best) continue;
-      best = std::max(of_pair, of_all);
-      if (along) *along = of_all >= of_pair ? all : pair;
+      const double found = share * dip_beyond(best / share, sorted);
+      if (found <= best) continue;
+      best = found;
+      if (kept) {
+        double middle = 0.0;
+        for (std::size_t q = 0; q < d; ++q) middle += 0.5 * way[q] * (fit.centres.row(a)[q] + fit.centres.row(b)[q]);
+        *kept = {rows, pair, middle};
+      }
     }
   }
   return best;
@@ -266,14 +278,12 @@ Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip,
     offer(std::vector<double>(scores.column(j), scores.column(j) + scores.rows), 2 + j, out);
   const Columns fewer = thinned(scores);
   out.between.assign(kMostGroups - 1, 0.0);
-  double deepest = 0.0;
   for (std::size_t k = 2; k <= kMostGroups; ++k) {
-    std::vector<double> along;
-    out.between[k - 2] = between_groups(fewer, k, seed_at(seed, {k}), keep ? &along : nullptr);
-    if (out.between[k - 2] <= deepest) continue;
-    deepest = out.between[k - 2];
-    out.deepest = k;
-    out.along_deepest = std::move(along);
+    Between kept;
+    out.between[k - 2] = between_groups(fewer, k, seed_at(seed, {k}), keep ? &kept : nullptr);
+    if (!keep) continue;
+    for (int& row : kept.rows) row = static_cast<int>(thinned_row(static_cast<std::size_t>(row), scores.rows));
+    out.pairs.push_back(std::move(kept));
   }
   return out;
 }
@@ -312,6 +322,66 @@ Form form_of(const Columns& x, const std::vector<double>& sd) {
   return out;
 }
 
+// How each axis follows the square of the first: s_j = bend_j (s_1^2 - mean) + rest.
+struct Band {
+  std::vector<double> bend, rest;  // rest: standard deviations
+  double steep = 0.0, reach = 0.0; // root of the sum of squared bends; the band goes from -reach to reach
+  bool is = false;
+};
+
+Band band_of(const Columns& x, const std::vector<double>& sd) {
+  Band out;
+  const std::size_t n = x.rows, d = x.cols;
+  out.bend.assign(d, 0.0);
+  out.rest = sd;
+  if (d < 2 || n < 20) return out;
+  const double* first = x.column(0);
+  double mean = 0.0, spread = 0.0, least = HUGE_VAL;
+  for (std::size_t i = 0; i < n; ++i) mean += first[i] * first[i] / static_cast<double>(n);
+  for (std::size_t i = 0; i < n; ++i) spread += (first[i] * first[i] - mean) * (first[i] * first[i] - mean);
+  for (std::size_t j = 1; j < d && spread > 0.0; ++j) {
+    double product = 0.0, squares = 0.0;
+    for (std::size_t i = 0; i < n; ++i) {
+      product += (first[i] * first[i] - mean) * x.column(j)[i];
+      squares += x.column(j)[i] * x.column(j)[i];
+    }
+    const double share = squares > 0.0 ? product * product / (spread * squares) : 0.0;
+    if (share < kBentFrom) continue;
+    out.is = true;
+    out.bend[j] = product / spread;
+    out.rest[j] = sd[j] * std::sqrt(1.0 - share);
+    least = std::min(least, out.rest[j]);
+  }
+  if (!out.is) return out;
+  for (double b : out.bend) out.steep += b * b;
+  out.steep = std::sqrt(out.steep);
+  out.rest[0] = std::min(least, 0.5 * sd[0]);
+  // as far as gives the first axis its spread, even along the band
+  const double wanted = sd[0] * sd[0] - out.rest[0] * out.rest[0];
+  out.reach = std::sqrt(3.0 * wanted);
+  for (int step = 0; step < 20; ++step) {
+    double weight = 0.0, squares = 0.0;
+    for (int i = 0; i < 200; ++i) {
+      const double at = out.reach * (i + 0.5) / 200.0, dense = std::hypot(1.0, 2.0 * out.steep * at);
+      weight += dense;
+      squares += dense * at * at;
+    }
+    out.reach *= std::sqrt(wanted / (squares / weight));
+  }
+  return out;
+}
+
+void draw_bent(Columns& out, const Band& band, Stream& stream) {
+  const double most = std::hypot(1.0, 2.0 * band.steep * band.reach);
+  for (std::size_t i = 0; i < out.rows; ++i) {
+    double at = 0.0;
+    do at = band.reach * (2.0 * stream.uniform() - 1.0);
+    while (stream.uniform() * most > std::hypot(1.0, 2.0 * band.steep * at));
+    for (std::size_t j = 0; j < out.cols; ++j)
+      out.column(j)[i] = (j == 0 ? at : band.bend[j] * at * at) + band.rest[j] * stream.normal();
+  }
+}
+
 void draw_skewed(Columns& out, const Form& form, Stream& stream) {
   for (std::size_t j = 0; j < out.cols; ++j) {
     const double skew = form.skewness[j], shape = 4.0 / std::max(skew * skew, 1e-12);
@@ -328,9 +398,14 @@ void draw_skewed(Columns& out, const Form& form, Stream& stream) {
   }
 }
 
-Columns groupless(Groupless kind, const Columns& like, const std::vector<double>& sd, const Form& form, Stream& stream) {
+Columns groupless(Groupless kind, const Columns& like, const std::vector<double>& sd, const Form& form, const Band& band,
+                  Stream& stream) {
   const std::size_t n = like.rows, d = like.cols;
   Columns out(n, d);
+  if (kind == Groupless::bent) {
+    draw_bent(out, band, stream);
+    return out;
+  }
   if (kind == Groupless::skewed) {
     draw_skewed(out, form, stream);
     for (std::size_t j = 0; j < d; ++j)
@@ -370,6 +445,7 @@ StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t
   const std::vector<double> sd = deviations(scores);
   StructureTest out;
   const Form form = form_of(scores, sd);
+  const Band band = band_of(scores, sd);
   const std::size_t numbers = kMostGroups - 1;
   out.observed = structure_of(scores, seed, true, true);
   out.dips.assign(sets * kKinds, 0.0);
@@ -379,14 +455,16 @@ StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t
   in_parallel(sets * kKinds, threads, [&](std::size_t task) {
     if (watch.over(x.rows * x.rows * x.cols)) return;
     const Groupless kind = static_cast<Groupless>(task / sets);
+    if (kind == Groupless::bent && !band.is) return;
     Stream stream(seed, {task / sets, task % sets});
-    const Columns table = on_axes(groupless(kind, scores, sd, form, stream));
+    const Columns table = on_axes(groupless(kind, scores, sd, form, band, stream));
     const Structure found = structure_of(table, seed_at(seed, {task}), kind != Groupless::ranges, false);
     out.dips[task] = found.dip;
     out.runts[task] = found.runt;
     for (std::size_t m = 0; m < found.between.size(); ++m)
       out.betweens[(task / sets * numbers + m) * sets + task % sets] = found.between[m];
   });
+  out.bent = band.is;
   out.stopped = watch.stopped();
   return out;
 }

@@ -21,26 +21,33 @@ struct Part {
 // dip: the largest dip (Hartigan & Hartigan 1985), times the root of the share of the rows it was taken of, over some
 // directions and parts of the rows along them: between the two centres of 2-means, the same after sphering, and each
 // principal axis. runt: the largest smaller side among the merges of single linkage (Hartigan & Mohanty 1992).
-// between: by number of groups from 2 to 6, the largest dip along the discriminants of a k-means fit with so many groups:
-// of all rows, or of those of two groups that no third lies between, times the root of their share.
+// between: by number of groups from 2 to 6, the largest dip along the discriminants of a k-means fit with so many groups, of
+// the rows of two groups that no third lies between, times the root of their share; pairs: those rows.
+struct Between {
+  std::vector<int> rows;
+  std::vector<double> along;
+  double middle = 0.0;  // half-way from centre to centre
+};
+
 struct Structure {
   double dip = 0.0, runt = 0.0;
   std::vector<double> between;
-  std::size_t deepest = 0;          // the number of groups whose discriminants dip deepest, and the rows along it
-  std::vector<double> along_deepest;
+  std::vector<Between> pairs;
   std::size_t direction = 0;  // where the dip is largest: 0 and 1 between centres (plain, sphered), then the axes
   Part part;
   std::vector<double> along;  // the rows along it
 };
 
 // Tables without groups: uniform in a box with the standard deviations of the axes, Gaussian, uniform in an ellipsoid with
-// those standard deviations, uniform in the box of the ranges, one cluster as skewed and with tails as long as the table's.
-enum class Groupless { box, gaussian, ellipsoid, ranges, skewed };
+// those standard deviations, uniform in the box of the ranges, one cluster as skewed and with tails as long as the table's;
+// and, where the other axes follow the square of the first, one bent band.
+enum class Groupless { box, gaussian, ellipsoid, ranges, skewed, bent };
 
 struct StructureTest {
   Structure observed;
   std::vector<double> dips, runts;  // sets x kinds, column after column
   std::vector<double> betweens;     // sets x numbers of groups x kinds
+  bool bent = false;                // without, there are no tables of the last kind
   bool stopped = false;
 };
 

@@ -1,0 +1,59 @@
+# The record of how often votes are right, and the tables of bench/README.md, from the votes of bench/suite-votes.R.
+# usage: Rscript bench/suite-judge.R   reads build/votes-tuning.csv (which set the words) and build/votes-judging.csv
+# (which say how often such votes are right), writes inst/records/vote-rates.csv and bench/judged-suites.csv.
+votes_of <- function(side) {
+  votes <- read.csv(file.path("build", paste0("votes-", side, ".csv")), stringsAsFactors = FALSE)
+  votes <- votes[votes$error == "" & !is.na(votes$situation), ]
+  known <- strsplit(as.character(votes$known), "/")
+  votes$right <- mapply(function(k, known) k %in% known, votes$k, known)
+  votes
+}
+
+# Of the kinds of tables with at least five such votes the one where they are right least often; drawn towards all of them
+# by four votes, since five tables are few.
+least_right <- function(votes) {
+  by_suite <- split(votes$right, votes$suite)
+  many <- by_suite[lengths(by_suite) >= 5]
+  if (length(many) == 0L) many <- list(`all kinds together` = votes$right)
+  worst <- many[[which.min(vapply(many, mean, 0))]]
+  list(suite = names(many)[which.min(vapply(many, mean, 0))], right = sum(worst), tables = length(worst),
+       rate = (sum(worst) + 4 * mean(votes$right)) / (length(worst) + 4))
+}
+
+words <- c("no clear count", "weak", "clear")
+word_of <- function(votes) {
+  rate <- least_right(votes)$rate
+  if (rate >= 0.9 && nrow(votes) >= 15L) "clear" else if (rate >= 0.65 && nrow(votes) >= 5L) "weak" else "no clear count"
+}
+
+tuning <- votes_of("tuning")
+judging <- if (file.exists("build/votes-judging.csv")) votes_of("judging") else tuning
+keys <- unique(judging[c("set", "methods", "situation")])
+rows <- lapply(seq_len(nrow(keys)), function(i) {
+  mine <- merge(judging, keys[i, ])
+  like <- tuning[tuning$methods == keys$methods[i] & tuning$situation == keys$situation[i], ]
+  worst <- least_right(mine)
+  word <- if (nrow(like) == 0L) 1L else min(match(word_of(like), words), match(word_of(mine), words))
+  data.frame(keys[i, ], tables = nrow(mine), right = sum(mine$right), kinds = length(unique(mine$suite)),
+             worst = worst$suite, worst_tables = worst$tables, worst_right = worst$right, word = words[word])
+})
+record <- do.call(rbind, rows)
+record <- record[order(record$set, record$methods, -record$tables), ]
+write.csv(record, "inst/records/vote-rates.csv", row.names = FALSE, quote = c(1:3, 7, 10))
+
+both <- judging[judging$methods == "both", ]
+both$word <- record$word[match(paste(both$set, both$situation),
+                               ifelse(record$methods == "both", paste(record$set, record$situation), NA))]
+by_suite <- do.call(rbind, lapply(split(both, list(both$suite, both$set), drop = TRUE), function(votes) {
+  clear <- votes$word == "clear" & votes$verdict != "no clear count"
+  found <- mean(votes$right)
+  data.frame(suite = votes$suite[1], set = votes$set[1], tables = nrow(votes), found = round(found, 2),
+             error = round(sqrt(found * (1 - found) / nrow(votes)), 2), clear = round(mean(clear), 2),
+             clear_right = if (any(clear)) round(mean(votes$right[clear]), 2) else NA,
+             groups_lost = round(mean((votes$best - votes$agree)[votes$right], na.rm = TRUE), 3),
+             tested = round(mean(votes$p <= 0.05, na.rm = TRUE), 2),
+             recovered = round(mean(votes$best >= 0.9, na.rm = TRUE), 2))
+}))
+write.csv(by_suite, "bench/judged-suites.csv", row.names = FALSE)
+print(by_suite, row.names = FALSE)
+print(record, row.names = FALSE)
