@@ -12,8 +12,7 @@ format.fl_vote <- function(x, ...) {
   c(sentence_lines(vote_headline(x)), evidence_lines(x), sentence_lines(few), vote_next(x))
 }
 
-evidence_words <- c(indices = "indices of k-means", components = "components of the mixture, by BIC",
-                    dips = "groups with dips between them")
+evidence_words <- c(indices = "k-means indices", components = "mixture, by BIC", dips = "dips between components")
 
 # The lines of evidence; of one method alone the families of its indices.
 evidence_lines <- function(x) {
@@ -21,9 +20,9 @@ evidence_lines <- function(x) {
     return(family_lines(x))
   }
   rows <- x$evidence
-  holds <- ifelse(is.na(rows$holds), "", ifelse(rows$holds, "yes", sub("^no: they are ", "no: ", misfit_words(x$found))))
+  holds <- ifelse(is.na(rows$holds), "", ifelse(rows$holds, "yes", paste0("no: ", misfit_words(x$found))))
   table_lines(list(evidence = unname(evidence_words[rows$evidence]),
-                   groups = paste0(rows$k, ifelse(rows$strength == "not clear", " (not clear)", "")),
+                   groups = paste0(rows$k, ifelse(rows$strength == "not clear", ", not clear", "")),
                    assumes = rows$assumes, `holds here` = holds))
 }
 

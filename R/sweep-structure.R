@@ -7,35 +7,45 @@ structure_level <- 0.05  # measured in bench/structure.R
 #' Are there any groups at all?
 #'
 #' Any method finds as many groups as it is asked for, and a vote finds a count, in every table. This asks first whether
-#' the table is anything but one heap. Two statistics are compared with those of tables without groups, of the same size
+#' the table is anything but one cluster. Statistics are compared with those of tables without groups, of the same size
 #' and spread:
 #' * the **dip** (Hartigan & Hartigan 1985), the distance of a distribution from any with one mode: the largest over
 #'   several directions, between the two centres of 2-means, the same after sphering, and each principal axis, and over
-#'   the outer parts of the rows along them, from all down to an eighth at either end. A part of one heap is one heap,
-#'   and a small group far from a large one is a large share of an outer part. The dip of a part counts by the root of
-#'   its share of the rows;
+#'   the outer parts of the rows along them, from all down to an eighth at either end. A part of one cluster is one
+#'   cluster, and a small group far from a large one is a large share of an outer part. The dip of a part counts by the
+#'   root of its share of the rows;
+#' * the dip along **discriminants**: for each number of groups from two to six, the largest along the directions that
+#'   best tell two neighbouring groups of a k-means fit apart, of the rows of those two. Many columns that differ a
+#'   little add up there. Along a bent band rows dip on the straight line from end to end but not where they lie, so the
+#'   rows next to the middle must also have their neighbours farther away than others have;
 #' * the **runt** (Hartigan & Mohanty 1992), the largest smaller side among the merges of single linkage, which sees
 #'   rings and curved groups.
 #'
 #' Tables without groups are drawn uniformly from a box and from an ellipsoid, and from a Gaussian, each with the
-#' table's own principal axes and variances; for the runt also from the box of its ranges. The p-value of a statistic is
-#' the largest over these kinds. Groups are claimed when the smaller of the two p-values is at most 0.025.
+#' table's own principal axes and variances; as one cluster with the skewness and the tails of the table along these
+#' axes; as one bent band, where the table is one; and for the runt from the box of its ranges. Each statistic counts in
+#' standard deviations from that kind of table where it is least remarkable; the largest of them is compared with the
+#' same of tables without groups (Westfall & Young 1993), and the p-value is the largest over their kinds. Groups are
+#' claimed where it is at most 0.05.
 #'
-#' Above 1,000 rows an even sample of that many is tested, above 30 principal axes the first 30. Columns of few
-#' different values are jittered within their rounding unit; columns with two values are left out, and this is said. How
-#' often it is right is measured in `bench/structure.R` in the sources.
+#' Above 1,000 rows an even sample of that many is tested (500 for discriminants), above 30 principal axes the first 30.
+#' Columns of few different values are jittered within their rounding unit; columns with two values are left out; the
+#' print-out lists both. How often it is right is measured in `bench/suite-tests.R` in the sources.
 #'
 #' @param ready From [fl_prepare()].
 #' @param metric `"euclidean"`; `"cosine"` or `"correlation"` test the rows as these see them, as directions or shapes.
 #' @param sets How many tables of each kind to draw.
 #' @param seed Whole number; see [fl_partition()].
 #' @return An object of class `fl_structure` with fields `groups` (`TRUE` where groups are claimed, `NA` where nothing
-#'   could be tested), `p`, `p_dip`, `p_runt`, `dip`, `runt`, `direction` and `part` (in words), `along` (the tested
+#'   could be tested), `p`, `p_dip`, `p_between`, `p_runt`, `dip`, `between`, `runt`, `fit` (the number of groups whose
+#'   discriminants dip most), `direction` and `part` (in words), `along` (the tested
 #'   rows along the direction), `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`.
 #'   `as.data.frame()` has a row a statistic.
 #' @section Errors: `fjordline_error_argument` for a bad `metric`, `sets` or `seed`.
 #' @references
 #' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
+#'
+#' Westfall, P. H. and Young, S. S. (1993). Resampling-Based Multiple Testing. Wiley.
 #'
 #' Hartigan, J. A. and Mohanty, S. (1992). The runt test for multimodality. \doi{10.1007/BF02618468}
 #' @seealso [fl_vote()], which leads with it.

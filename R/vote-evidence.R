@@ -58,12 +58,12 @@ decided_by_mixture <- function(found, few) {
 evidence_table <- function(indices, clear, found) {
   rows <- list(
     if (!is.null(indices)) {
-      list("indices", indices, if (clear) "clear" else "not clear", "round groups of like size", NA)
+      list("indices", indices, if (clear) "clear" else "not clear", "round groups", NA)
     },
     if (!is.null(found)) {
       list("components", found$components, "", "elliptical groups", if (anyNA(found$misfit)) NA else found$fits)
     },
-    if (!is.null(found)) list("dips", found$groups, "", "rows are rarer between groups", NA)
+    if (!is.null(found)) list("dips", found$groups, "", "fewer rows between groups", NA)
   )
   rows <- Filter(Negate(is.null), rows)
   tibble::tibble(evidence = vapply(rows, `[[`, "", 1L), k = vapply(rows, function(row) as.integer(row[[2L]]), 0L),
@@ -71,20 +71,13 @@ evidence_table <- function(indices, clear, found) {
                  holds = vapply(rows, function(row) as.logical(row[[5L]]), NA))
 }
 
-# How the components differ from what they say they are, in words.
+# How the components differ from what the mixture takes them for, in words.
 misfit_words <- function(found) {
   z <- found$misfit
-  if (anyNA(z)) {
-    return("not tested: too few rows in the components")
-  }
-  if (found$fits) {
-    return("yes")
-  }
-  off <- c(
+  listed(c(
     if (z[["skewness"]] >= misfit_most[["skewness"]]) "skewed",
-    if (z[["peak"]] <= -misfit_most[["peak"]]) "flatter than that",
-    if (z[["peak"]] >= misfit_most[["peak"]]) "more peaked than that",
-    if (z[["kurtosis"]] >= misfit_most[["kurtosis"]] && abs(z[["peak"]]) < misfit_most[["peak"]]) "of other tails"
-  )
-  paste0("no: they are ", listed(off))
+    if (z[["peak"]] <= -misfit_most[["peak"]]) "too flat",
+    if (z[["peak"]] >= misfit_most[["peak"]]) "too peaked",
+    if (z[["kurtosis"]] >= misfit_most[["kurtosis"]] && abs(z[["peak"]]) < misfit_most[["peak"]]) "other tails"
+  ))
 }

@@ -87,9 +87,10 @@ components_fact <- function(x) {
       paste0(capital(spelt(found$components)), " components make ", counted(found$groups, "group"),
              ": between the others the rows do not dip.")
     },
-    if (!found$fits) {
-      paste0("The components are not what the mixture says they are: ", misfit_words(found),
-             ". Their number describes a form, not groups.")
+    if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
+    else if (!found$fits) {
+      paste0("The components do not look as the mixture assumes (", misfit_words(found),
+             "): their number describes a form, not groups.")
     }
   )
 }

@@ -142,9 +142,11 @@ track_fact <- function(vote) {
   rate_said(vote$rate)
 }
 
-# The worst kind comes first: nobody knows of what kind a table is.
+# The worst kind is told too: nobody knows of what kind a table is.
 rate_said <- function(rate) {
   paste0("Votes like this one named the known number in ", thousands(rate$right), " of ", thousands(rate$tables),
-         " simulated tables of ", rate$kinds, " kinds, skewed, flat and bent groups included; in the worst kind (",
-         rate$worst, ") in ", rate$worst_right, " of ", rate$worst_tables, ".")
+         " simulated tables of ", rate$kinds, " kinds, skewed, flat and bent groups included",
+         if (rate$right < rate$tables && rate$worst_tables < rate$tables) {
+           paste0("; in the worst kind (", rate$worst, ") in ", rate$worst_right, " of ", rate$worst_tables)
+         }, ".")
 }

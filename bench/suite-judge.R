@@ -51,7 +51,6 @@ by_suite <- do.call(rbind, lapply(split(both, list(both$suite, both$set), drop =
              error = round(sqrt(found * (1 - found) / nrow(votes)), 2), clear = round(mean(clear), 2),
              clear_right = if (any(clear)) round(mean(votes$right[clear]), 2) else NA,
              groups_lost = round(mean((votes$best - votes$agree)[votes$right], na.rm = TRUE), 3),
-             tested = round(mean(votes$p <= 0.05, na.rm = TRUE), 2),
              recovered = round(mean(votes$best >= 0.9, na.rm = TRUE), 2))
 }))
 write.csv(by_suite, "bench/judged-suites.csv", row.names = FALSE)

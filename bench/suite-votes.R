@@ -27,7 +27,7 @@ of_vote <- function(kept, vote, methods, set) {
   row <- data.frame(set = set, methods = methods, suite = kept$suite, number = kept$number,
                     known = paste(kept$known, collapse = "/"), rows = NA, columns = NA, k = NA, verdict = NA, by = NA,
                     situation = NA, margin = NA, indices = NA, components = NA, groups = NA, method = NA, levels = "", far = 0,
-                    agree = NA, best = NA, p = NA, seconds = kept$seconds, error = if (failed) conditionMessage(vote) else "")
+                    agree = NA, best = NA, seconds = kept$seconds, error = if (failed) conditionMessage(vote) else "")
   if (failed) return(row)
   x <- vote$sweep$ready[[1]]
   row$rows <- nrow(x$x); row$columns <- ncol(x$x)
@@ -35,7 +35,6 @@ of_vote <- function(kept, vote, methods, set) {
   row$indices <- vote$indices_say
   if (!is.null(vote$found)) { row$components <- vote$found$components; row$groups <- vote$found$groups }
   row$method <- vote$method; row$levels <- paste(vote$levels, collapse = "/"); row$far <- length(vote$far)
-  row$p <- kept$sweep$structure[[1]][[1]]$p
   class <- kept$group[x$rows]
   agree <- function(group) if (length(group) == 0L) NA else ours("adjusted_rand")(table(group[class > 0], class[class > 0]))
   at <- vote$sweep$cells$k %in% vote$k & !vapply(vote$sweep$fits, inherits, NA, "error")
@@ -48,10 +47,26 @@ of_vote <- function(kept, vote, methods, set) {
   row
 }
 
+# A standard sweep holds the fast set as well, in which the elbow is not tested.
+as_fast <- function(kept) {
+  sweep <- kept$sweep
+  sweep$indices <- ours("as_indices")("fast")
+  keys <- names(sweep$indices)
+  for (field in c("values", "beside")) sweep[[field]] <- sweep[[field]][sweep[[field]]$index %in% keys, ]
+  sweep$values$reason[sweep$values$index == "elbow" & !is.na(sweep$values$value)] <- ""
+  kept$sweep <- sweep
+  kept
+}
+
 votes_of <- function(file) {
   kept <- readRDS(file)
   set <- sub("^.*-(fast|standard)-[0-9]+[.]rds$", "\\1", file)
   if (inherits(kept$sweep, "error")) return(of_vote(kept, kept$sweep, "both", set))
+  if (set == "standard") return(rbind(votes_by(kept, set), votes_by(as_fast(kept), "fast")))
+  votes_by(kept, set)
+}
+
+votes_by <- function(kept, set) {
   rbind(of_vote(kept, asked(kept$sweep), "both", set), of_vote(kept, asked(kept$sweep, list(method = "kmeans")), "kmeans", set),
         of_vote(kept, asked(kept$sweep, list(method = "mixture")), "mixture", set))
 }

@@ -1,4 +1,4 @@
-# Votes with mixtures: the class of the table, the ballots of BIC, and what they weigh.
+# Votes with mixtures: the shape of the groups, the ballots of BIC, and what components are evidence of.
 
 # Two long groups side by side, each turned its own way: k-means cuts them across.
 long_groups <- function(n = 75) {
@@ -21,15 +21,15 @@ models_of <- function(sweep) {
   models[models$reason == "" & models$k %in% sweep$k, ]
 }
 
-test_that("the class is that of the model with the smallest BIC, and the ballots are the smallest BIC of every count", {
+test_that("the shape is that of the model with the smallest BIC, and the ballots are the smallest BIC of every count", {
   sweep <- both(long_groups())
   vote <- fl_vote(sweep)
   models <- models_of(sweep)
   best <- models[which.min(models$bic), ]
-  expect_equal(vote$class[c("structure", "tails", "k")], as.list(best[c("structure", "tails", "k")]))
-  class <- ifelse(models$tails == "heavy", "heavy-tailed", sub("/.*", "", models$structure))
-  expect_equal(vote$class$class, class[which.min(models$bic)])
-  expect_equal(vote$class$lead, min(models$bic[class != vote$class$class]) - min(models$bic))
+  expect_equal(vote$shape[c("structure", "tails", "k")], as.list(best[c("structure", "tails", "k")]))
+  form <- ifelse(models$tails == "heavy", "heavy-tailed", sub("/.*", "", models$structure))
+  expect_equal(vote$shape$form, form[which.min(models$bic)])
+  expect_equal(vote$shape$lead, min(models$bic[form != vote$shape$form]) - min(models$bic))
   free <- models$structure %in% c("spherical/volume", "diagonal/volume+shape", "general/volume+shape+orientation") |
     models$tails == "heavy" | models$k == 1
   for (set in list(list("bic_all", models), list("bic_free", models[free, ]))) {
@@ -46,81 +46,53 @@ test_that("the class is that of the model with the smallest BIC, and the ballots
   expect_equal(vote$lead, min(leads))
 })
 
-test_that("in the class general BIC decides alone, finds what k-means does not, and the groups are the mixture's", {
+test_that("long groups that k-means cuts are found by components with dips between them, and are the mixture's", {
   sweep <- both(long_groups())
   vote <- fl_vote(sweep)
-  expect_equal(vote$class$class, "general")
+  expect_equal(vote$shape$form, "general")
   expect_equal(c(vote$k, vote$voters), c("2", "kmeans(restarts = 3)", "mixture"))
   expect_equal(vote$method, "mixture")
-  expect_setequal(vote$ballots$index[vote$ballots$weight > 0], c("bic_all", "bic_free"))
-  expect_equal(unique(vote$shares$family), "mixture")
-  expect_match(fl_facts(vote)[1], "^Two groups, by Gaussian mixture: .*BIC [0-9.]+ below the next, runner-up")
-  expect_match(fl_facts(vote), "^Class of the table: general \\(groups stretched in any direction\\); of 28 mixture", all = FALSE)
-  expect_match(fl_facts(vote), "In this class BIC decides alone", all = FALSE)
+  expect_equal(vote$by, "mixture")
+  expect_equal(vote$evidence$k, c(4L, 2L, 2L))
+  expect_false("mixture" %in% vote$shares$family)
+  expect_match(fl_facts(vote)[1], "^Two groups: .*has 2 components, with dips between each two.*k-means prefer 4")
+  expect_match(fl_facts(vote), "^Shape of the components: stretched in any direction; of 28 mixture", all = FALSE)
+  expect_match(fl_facts(vote), "^With 2 groups the two methods group the rows differently", all = FALSE)
   expect_identical(fl_labels(fl_take(vote)), fl_labels(fl_take(sweep, "mixture", 2)))
-  # an index that is given a weight is heard all the same
-  heard <- fl_vote(sweep, weights = c(silhouette = 1))
-  expect_setequal(unique(heard$shares$family), c("mixture", "pairs"))
-  expect_match(fl_facts(heard), "would decide alone; others vote by the weights given", all = FALSE)
-  expect_match(fl_facts(heard)[1], "k-means .* and Gaussian mixture: .*margin")
+  # where the reader weighs, points decide
+  given <- fl_vote(sweep, weights = c(mixture = 9))
+  expect_equal(given$by, "weights")
+  expect_setequal(unique(given$shares$family), c("mixture", "curve", "separation", "pairs"))
+  expect_equal(given$k, given$points$k[1])
+  expect_false(given$verdict == "clear")
   # each of the two by itself
-  expect_null(fl_vote(sweep, by = list(method = "kmeans"))$class)
-  expect_false("mixture" %in% fl_vote(sweep, by = list(method = "kmeans"))$shares$family)
+  alone <- fl_vote(sweep, by = list(method = "kmeans"))
+  expect_null(alone$shape)
+  expect_equal(alone$k, 4L)
   alone <- fl_vote(sweep, by = list(method = "mixture"))
   expect_equal(alone$voters, "mixture")
+  expect_equal(alone$evidence$evidence, c("components", "dips"))
   expect_match(fl_facts(alone), "^By itself, kmeans", all = FALSE)
 })
 
-test_that("in small tables k-means is heard too, and of round groups the partition is its own", {
+test_that("in small tables BIC has four votes beside the indices, and of round groups the partition is k-means'", {
   sweep <- both(fl_prepare(heap_data()), k = 1:6)
   vote <- fl_vote(sweep)
   expect_lt(nrow(sweep$ready[[1]]$x), 100)
-  expect_equal(vote$class$votes, 4)
+  expect_equal(vote$shape$votes, 4)
   expect_equal(sum(vote$shares$points[vote$shares$family == "mixture"]), 4 * 6)
   expect_equal(vote$k, 3)
   expect_setequal(vote$shares$family, c("curve", "separation", "pairs", "mixture"))
-  expect_equal(vote$method, if (vote$class$class == "spherical") "kmeans(restarts = 3)" else "mixture")
-  expect_match(fl_facts(vote)[1], "^Three groups, by k-means .*and Gaussian mixture")
-  expect_match(fl_facts(vote), "Here BIC has four votes, every other family one", all = FALSE)
+  expect_equal(vote$method, if (vote$shape$form == "spherical") "kmeans(restarts = 3)" else "mixture")
+  expect_match(fl_facts(vote)[1], "^Three groups: .*agree\\.$")
   points <- total_points(family_points(vote$ballots, vote$used, "ranked", 3), 1:6)
   expect_equal(vote$points, points)
-})
-
-test_that("what the mixture weighs goes by class and rows", {
-  expect_equal(vapply(c("spherical", "diagonal", "general", "heavy-tailed"), mixture_votes, 0, rows = 99), rep(4, 4),
-               ignore_attr = TRUE)
-  expect_equal(vapply(c("spherical", "diagonal", "general", "heavy-tailed"), mixture_votes, 0, rows = 100),
-               c(12, 12, Inf, Inf), ignore_attr = TRUE)
-})
-
-test_that("evidence becomes words by its bands, and the largest count tried is never believed", {
-  vote <- function(votes, margin, lead, voters = c("k", "m")) {
-    list(voters = voters, class = list(votes = votes, rows = if (votes == 4) 50 else 500), margin = margin, lead = lead)
-  }
-  said <- function(...) mixture_verdict(vote(...), FALSE)
-  expect_equal(c(said(12, 0.15, 0), said(12, 0.149, 0), said(4, 0.1, 0), said(4, 0.05, 0), said(4, 0.049, 0)),
-               c("clear", "weak", "clear", "weak", "no clear count"))
-  expect_equal(c(said(Inf, 1 / 6, 5), said(Inf, 1 / 6, 4.9), said(Inf, 1 / 6, -1), said(Inf, NA, NA)),
-               c("clear", "weak", "no clear count", "no clear count"))
-  expect_equal(mixture_verdict(vote(12, 0.3, 50), TRUE), "no clear count")
-  for (kind in mixture_rates) {
-    share <- vapply(strsplit(kind$right, " of "), function(said) as.numeric(said[1]) / as.numeric(said[2]), 0)
-    names(share) <- names(kind$right)
-    expect_gte(share[["clear"]], 0.9)
-    expect_gte(kind$from[["clear"]], kind$from[["weak"]])
-    # a word that can come out has a rate
-    expect_equal("weak" %in% names(share), kind$from[["clear"]] > kind$from[["weak"]])
-    if ("weak" %in% names(share)) expect_true(share[["weak"]] >= 0.65 && share[["weak"]] <= share[["clear"]])
-  }
-  quick <- vote(12, 0.07, 0)
-  quick$measured <- "fast"
-  expect_equal(mixture_verdict(quick, FALSE), "weak")
 })
 
 test_that("where a count makes all rows of every group equal, BIC has no ballot to prefer the counts beside", {
   three <- ready_from(cbind(rep(c(1, 5, 9), each = 10), rep(c(2, 4, 9), each = 10)))
   vote <- fl_vote(both(three, k = 1:4))
-  expect_null(vote$class)
+  expect_null(vote$shape)
 })
 
 test_that("repeats vote by the smallest BIC of each, and their middle decides", {
@@ -183,13 +155,13 @@ test_that("by itself a sweep fits mixtures beside k-means, up to 5,000 rows", {
   expect_equal(names(fl_sweep(large, k = 2, indices = "calinski_harabasz")$methods), "kmeans")
 })
 
-test_that("each preparation votes with its own class, and one without groups is said to have none", {
+test_that("each preparation votes with its own shape, and one without groups is said to have none", {
   long <- long_groups()
   heap <- ready_from(random_table(150, 2, 7))
   sweep <- both(list(long = long, heap = heap))
   vote <- fl_vote(sweep, by = list(preparation = "long"))
   alone <- fl_vote(both(long))
-  expect_equal(vote[c("k", "verdict", "class", "lead")], alone[c("k", "verdict", "class", "lead")])
+  expect_equal(vote[c("k", "verdict", "shape", "lead")], alone[c("k", "verdict", "shape", "lead")])
   of_heap <- vote$others[vote$others$preparation == "heap", ]
   expect_setequal(of_heap$method, c("kmeans(restarts = 3)", "mixture"))
   expect_equal(unique(of_heap$verdict), "no groups")
