@@ -140,7 +140,7 @@ fl_facts.fl_contrast <- function(x) {
   moved <- nrow(x$moved)
   c(
     paste0(capital(x$said[1L]), " and ", x$said[2L], " agree ",
-           agreement_word(measure_of(agreement, "adjusted_rand")), ": adjusted Rand ",
+           agreement_word(agreement), ": adjusted Rand ",
            with_interval(agreement, "adjusted_rand"), "; ", thousands(moved), " of ", counted(agreement$rows, "row"),
            " (", percent(moved / agreement$rows), ") ", if (moved == 1L) "is" else "are", " off the matching."),
     fate_facts(x$fates, x$flows, x$a, x$b),

@@ -5,7 +5,7 @@ fl_facts.fl_agree <- function(x) {
   matched <- sum(x$matched$rows)
   clash <- largest_clash(x)
   c(
-    paste0(capital(x$a), " and ", x$b, " agree ", agreement_word(measure_of(x, "adjusted_rand")), ": adjusted Rand ",
+    paste0(capital(x$a), " and ", x$b, " agree ", agreement_word(x), ": adjusted Rand ",
            with_interval(x, "adjusted_rand"), ", ",
            thousands(matched), " of ", counted(x$rows, "row"), " matched (",
            percent(matched / x$rows), ")."),
@@ -13,8 +13,8 @@ fl_facts.fl_agree <- function(x) {
       paste0("In brackets: 95 % of ", thousands(x$samples), " bootstrap samples of the rows; accuracy ",
              with_interval(x, "accuracy"), ".")
     },
-    if (x$left_out > 0L) paste0(counted(x$left_out, "row"), " without a value on both sides ",
-                                if (x$left_out == 1L) "is" else "are", " left out."),
+    if (x$left_out > 0L) paste0(counted(x$left_out, "row"), " ", if (x$left_out == 1L) "lacks" else "lack",
+                                " a group or a class and ", if (x$left_out == 1L) "is" else "are", " left out."),
     if (!is.null(clash)) {
       paste0(counted(length(x$disagree), "row"), if (length(x$disagree) == 1L) " disagrees" else " disagree",
              "; most often, ",
@@ -105,9 +105,12 @@ cause_facts <- function(x, most = 3L) {
          ").")
 }
 
-agreement_word <- function(adjusted_rand) {
-  words <- c("no better than chance", "poorly", "in part", "well", "almost perfectly")
-  words[findInterval(adjusted_rand, c(-Inf, 0.1, 0.4, 0.7, 0.95))]
+agreement_word <- function(x) {
+  if (x$p_chance > 0.05) {
+    return(paste0("no better than chance (p = ", p_said(x$p_chance), ")"))
+  }
+  words <- c("hardly, but better than chance", "poorly", "in part", "well", "almost perfectly")
+  words[findInterval(measure_of(x, "adjusted_rand"), c(-Inf, 0.1, 0.4, 0.7, 0.95))]
 }
 
 # The cell off the matching with the most rows.

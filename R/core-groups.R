@@ -53,3 +53,26 @@ between_shares <- function(x, group) {
   total <- colSums((x - rep(colMeans(x), each = nrow(x)))^2)
   ifelse(total > 0, pmax(0, 1 - column_scatter(x, group) / total), 0)
 }
+
+# Agreement of two labelings from their cross-table.
+
+pairs_of <- function(n) sum(n * (n - 1) / 2)
+
+# Hubert & Arabie (1985), doi:10.1007/BF01908075. Two identical labelings score 1 even with one group each; one group
+# against several scores 0.
+adjusted_rand <- function(table) {
+  together <- pairs_of(table)
+  in_groups <- pairs_of(rowSums(table))
+  in_classes <- pairs_of(colSums(table))
+  expected <- in_groups * in_classes / pairs_of(sum(table))
+  most <- (in_groups + in_classes) / 2
+  if (isTRUE(all.equal(most, expected)) || sum(table) < 2) {
+    return(if (identical_up_to_names(table)) 1 else 0)
+  }
+  (together - expected) / (most - expected)
+}
+
+identical_up_to_names <- function(table) {
+  table <- table[rowSums(table) > 0L, colSums(table) > 0L, drop = FALSE]
+  nrow(table) == ncol(table) && all(rowSums(table > 0) == 1L) && all(colSums(table > 0) == 1L)
+}

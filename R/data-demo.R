@@ -30,6 +30,10 @@ demo_tables <- list(
     types = list(condition = c("good", "fair", "poor")),
     units = c(length = "m", draught = "m", hours = "h", tonnes = "t", overstay = "h")
   ),
+  trawl_catches = list(
+    shows = "whole, skewed counts: groups that are no ellipses, described by more components than there are groups",
+    truth = "bottom", id = "haul", aside = c("date", "depth"), units = c(depth = "m")
+  ),
   still_water = list(
     shows = "correlated columns and no groups at all",
     truth = NULL, id = "reading", aside = "day",
@@ -49,6 +53,8 @@ demo_tables <- list(
 #' * `mooring_casts`: 300 casts of salinity at 32 depths; truth: four mixing regimes; aside: season.
 #' * `vessel_visits`: 2,020 calls at a harbour, in numbers, yes-or-no columns and categories (one ordered); aside: hours
 #'   of overstay; no truth.
+#' * `trawl_catches`: 416 hauls of a catch survey, counts of eight kinds of animals; truth: four kinds of bottom; aside:
+#'   date and depth.
 #' * `still_water`: 500 readings with correlated columns and no groups at all.
 #'
 #' @param name Name of the table.

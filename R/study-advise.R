@@ -209,7 +209,7 @@ fl_facts.fl_advice <- function(x) {
   c(
     if (isFALSE(x$structure$groups)) {
       c(paste0("No evidence of groups in ", x$name, " (p = ", p_said(x$structure$p), "): no method can find what is ",
-               "not there. If something else speaks for groups, ", first$method, "."), often_missed)
+               "not there. If something else speaks for groups, ", first$method, "."), often_missed())
     } else {
       paste0("For ", x$name, " take ", first$method, ": on tables like it, mean ", measure_said(x$by), " ",
              fixed2(first$score), " (", fixed2(first$low), " to ", fixed2(first$high), ").")

@@ -151,7 +151,7 @@ structure_fact <- function(x) {
     return(paste0("There are groups: ", p_of_test(test), "."))
   }
   firsts <- x$ballots$k[x$ballots$rank == 1L & x$ballots$weight > 0]
-  c(often_missed(test),
+  c(often_missed(),
     if (length(firsts) > 0L) {
       picks <- sort(table(firsts), decreasing = TRUE)
       paste0("The indices would have picked ", listed(paste0(names(picks), " (", picks, ")")),

@@ -146,7 +146,7 @@ track_fact <- function(vote) {
 rate_said <- function(rate) {
   paste0("Votes like this one named the known number in ", thousands(rate$right), " of ", thousands(rate$tables),
          " simulated tables of ", rate$kinds, " kinds, skewed, flat and bent groups included",
-         if (rate$right < rate$tables && rate$worst_tables < rate$tables) {
+         if (rate$worst_right < rate$worst_tables && rate$worst_tables < rate$tables) {
            paste0("; in the worst kind (", rate$worst, ") in ", rate$worst_right, " of ", rate$worst_tables)
          }, ".")
 }

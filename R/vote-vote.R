@@ -122,7 +122,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   vote$others <- other_votes(rest, vote, contest)
   vote$neighbours <- neighbour_changes(vote)
   vote$alike <- methods_alike(vote)
-  vote$far <- far_rows(sweep$ready[[vote$preparation]])
+  vote$far <- rows_far_off(sweep$ready[[vote$preparation]])
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = said, rule = if (rule != "ranked") rule,
                          by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
   structure(vote, class = "fl_vote")
@@ -247,7 +247,7 @@ methods_alike <- function(vote) {
 
 # Rows of the table far from everything: Tukey's outer fence of the log distances to the tenth nearest row. In small tables
 # ten rows can be a group.
-far_rows <- function(ready) {
+rows_far_off <- function(ready) {
   n <- nrow(ready$x)
   if (n < few_rows || n > far_most_rows) {
     return(integer())

@@ -158,7 +158,7 @@ test_that("plot draws and returns its object", {
 test_that("settled votes carry the decision into the figures", {
   vote <- fl_settle(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:6)), 2, "two boats")
   for (figure in list(autoplot(vote), autoplot(vote$sweep, vote = vote))) {
-    expect_match(figure$labels$title, "Settled on two \\(the vote said 3\\): two boats")
+    expect_match(figure$labels$title, "^Two groups, settled by you: two boats")
   }
   expect_match(autoplot(vote$sweep, vote = vote)$labels$subtitle, "the count settled on")
 })

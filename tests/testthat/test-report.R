@@ -60,7 +60,7 @@ test_that("reports go to files of a known form in folders that exist, and leave 
 test_that("a sweep without evidence of groups is reported as that, and shows none", {
   skip_without_pandoc()
   page <- page_of(quick_sweep(fl_prepare(fl_demo("still_water")), k = 1:6))
-  for (said in c("No evidence of groups", "No count was chosen", "What the indices said", "would often be missed",
+  for (said in c("No evidence of groups", "No count was chosen", "What the indices said", "This test often misses",
                  "How groups split as the count grows", "fl_sweep(")) {
     expect_true(grepl(said, page, fixed = TRUE), info = said)
   }

@@ -82,7 +82,7 @@ test_that("a plan says of how many pilots nothing is known", {
     shell("study", "study.yml", "--plan", "--workers", "1", folder = folder)$out
   }
   # more parameters than rows
-  large <- "{name: %s, mixture: {covariance: general/volume+shape+orientation, tails: normal}}"
+  large <- "{name: %s, mixture: {covariance: general/volume+shape+orientation, tails: normal, axes: all}}"
   one <- planned(paste0("methods: [kmeans, ", sprintf(large, "full"), "]"))
   expect_match(one, "Of 1 combination the pilot fit failed .*: it is not reckoned in", all = FALSE)
   two <- planned(paste0("methods: [", sprintf(large, "full"), ", ", sprintf(large, "again"), "]"))

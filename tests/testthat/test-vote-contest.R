@@ -124,15 +124,21 @@ test_that("what every repeat by itself would say is kept, told, and lowers the v
   alone <- fl_vote(one)
   expect_equal(vote$repeats$margin[vote$repeats$index == "vote" & vote$repeats$`repeat` == 2], alone$margin)
   # two of five repeats that say otherwise take the certainty away
-  vote <- vote[c("k", "verdict", "structure")]
+  vote <- vote[c("k", "verdict", "structure", "by", "evidence", "voters")]
+  vote$measured <- "fast"
+  vote$shape <- list(rows = 300)
+  vote$voters <- c("kmeans", "mixture")
+  vote$by <- "agreed"
+  vote$found <- list(components = 3L, groups = 3L)
+  vote$evidence <- evidence_table(3L, TRUE, NULL)
   vote$repeats <- tibble::tibble(`repeat` = 1:5, index = "vote", k = c(3, 3, 3, 4, 4))
-  lowered <- temper(vote, "fast")
+  lowered <- temper(vote, list())
   expect_equal(lowered$verdict, "weak")
   expect_match(lowered$lowered, "only 3 of 5 repeats say so")
   vote$repeats$k <- c(3, 3, 4, 4, 5)
-  expect_equal(temper(vote, "fast")$verdict, "no clear count")
+  expect_equal(temper(vote, list())$verdict, "no clear count")
   vote$repeats$k <- c(3, 3, 3, 3, NA)
-  expect_equal(temper(vote, "fast")$verdict, "clear")
+  expect_equal(temper(vote, list())$verdict, "clear")
 })
 
 test_that("rules that look at the next count see it beside the asked ones, and pick asked ones only", {

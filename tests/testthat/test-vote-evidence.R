@@ -49,9 +49,9 @@ test_that("rows far from everything are told as noise, not as groups", {
   far <- withr::with_seed(2, matrix(stats::rnorm(16), 8))
   x[seq(5, 355, 50), ] <- far / sqrt(rowSums(far^2)) * 60
   ready <- ready_from(x)
-  expect_setequal(far_rows(ready), seq(5, 355, 50))
-  expect_length(far_rows(ready_from(groups_of(function(n) stats::rnorm(n)))), 0)
-  expect_length(far_rows(ready_from(random_table(60, 2, 1))), 0)  # ten rows of few can be a group
+  expect_setequal(rows_far_off(ready), seq(5, 355, 50))
+  expect_length(rows_far_off(ready_from(groups_of(function(n) stats::rnorm(n)))), 0)
+  expect_length(rows_far_off(ready_from(random_table(60, 2, 1))), 0)  # ten rows of few can be a group
 })
 
 test_that("both levels of groups within groups are named", {

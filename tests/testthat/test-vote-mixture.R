@@ -167,5 +167,5 @@ test_that("each preparation votes with its own shape, and one without groups is 
   expect_equal(unique(of_heap$verdict), "no groups")
   said <- grep(" on heap ", fl_facts(vote), value = TRUE)
   expect_length(said, 2)
-  expect_match(said, "votes for [2-5], though there is no evidence of groups")
+  expect_match(said, "votes for [1-5], though there is no evidence of groups")
 })
