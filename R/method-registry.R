@@ -283,7 +283,7 @@ numbered_fit <- function(method, fit, x, seconds = 0) {
 by_group <- function(part) is.matrix(part) && !is.data.frame(part)
 
 numbered_along <- function(part, order) {
-  if (is.data.frame(part) && "group" %in% names(part)) part$group <- match(part$group, order)
+  if (is.data.frame(part) && "group" %in% names(part)) part$group <- renumber(part$group, order)
   if (by_group(part)) part[order, , drop = FALSE] else part
 }
 
