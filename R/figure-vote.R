@@ -2,8 +2,8 @@
 
 #' Draw a vote
 #'
-#' Below, a row an index with its first three choices; above, the points of every count. The chosen count is shaded,
-#' the runner-up outlined.
+#' Below, a row per index with its first three choices; above, the points of every count. Where a mixture stands beside
+#' k-means the counts of the three lines of evidence are on top. The chosen count is shaded.
 #'
 #' @param object From [fl_vote()] or [fl_settle()].
 #' @param ... Not used.
@@ -14,8 +14,9 @@
 #' }
 #' @export
 autoplot.fl_vote <- function(object, ...) {
+  object$ballots <- object$ballots[!object$ballots$index %in% told_as_evidence(object), ]
   ballots <- object$ballots[object$ballots$rank <= object$depth, ]
-  crowd <- min(1, 8 / length(unique(ballots$index)))
+  crowd <- min(1, 8 / (length(unique(ballots$index)) + 3 * !is.null(object$found)))
   if (nrow(ballots) == 0L) {
     fl_abort("argument", "There is nothing to draw: no index could rank the counts.")
   }
@@ -26,7 +27,9 @@ autoplot.fl_vote <- function(object, ...) {
   unit <- height / max(totals$points)
   base <- max(rows$y) + 1.1
   totals$top <- base + totals$points * unit
-  totals$look <- ifelse(totals$k == object$k, mark_strong, ifelse(totals$k %in% object$runner_up, mark_soft, "#C9D2D8"))
+  evidence <- evidence_rows_at(object, base + height + 1.4)
+  totals$look <- if (nrow(evidence) > 0L) rep("#C9D2D8", nrow(totals))
+  else ifelse(totals$k == object$k, mark_strong, ifelse(totals$k %in% object$runner_up, mark_soft, "#C9D2D8"))
   chosen <- vote_choice(object)
   ggplot() +
     (if (!is.na(chosen)) geom_rect(data = data.frame(k = chosen), aes(xmin = .data$k - 0.45, xmax = .data$k + 0.45),
@@ -46,17 +49,25 @@ autoplot.fl_vote <- function(object, ...) {
               colour = ink_soft, size = 3.6) +
     geom_segment(data = family_places(rows), aes(y = .data$end, yend = .data$end), x = -Inf, xend = Inf,
                  colour = "#C9D2D8", linewidth = 0.4) +
+    (if (nrow(evidence) > 0L) {
+      list(geom_hline(yintercept = base + height + 0.7, colour = "#C9D2D8", linewidth = 0.4),
+           geom_point(data = evidence, aes(.data$k, .data$y, colour = .data$look), shape = 18, size = 7),
+           geom_text(data = evidence, aes(.data$k, .data$y, label = .data$k), colour = "white", size = 3.2))
+    }) +
     scale_fill_identity() + scale_colour_identity() + scale_size_identity() +
     scale_x_continuous(breaks = whole_breaks(totals$k),
                        limits = range(totals$k) + c(-0.62 - 0.11 * diff(range(totals$k)), 0.6)) +
-    scale_y_continuous(breaks = c(rows$y, base + height / 2), labels = c(rows$label, "points of the families"),
-                       limits = c(0.4, base + height + 0.2 + 0.06 * (base + height))) +
+    scale_y_continuous(breaks = c(rows$y, base + height / 2, evidence$y),
+                       labels = c(rows$label, if (nrow(evidence) > 0L) "points of the indices" else "points of the families",
+                                  evidence$label),
+                       limits = c(0.4, max(base + height + 0.2 + 0.06 * (base + height), evidence$y + 0.9))) +
     words_on(
       title = vote_title(object),
-      subtitle = paste0("Below: each index's ",
+      subtitle = paste0(if (nrow(evidence) > 0L) "On top: what each line of evidence counts, red where it is the count chosen. ",
+                        "Below: each index's ",
                         if (object$depth > 1) paste("first", spelt(object$depth), "choices") else "choice",
-                        ". A family has one vote, shared by its indices; pale ones have none. ",
-                        "Above: points, red the winner, yellow the runner-up."),
+                        ". A family has one vote, shared by its indices; pale ones have none.",
+                        if (nrow(evidence) == 0L) " Above: points, red the winner, yellow the runner-up."),
       caption = data_caption(object$sweep$ready[[object$preparation]], gate_caption(object)),
       x = "count of groups", y = NULL
     ) +
@@ -64,10 +75,29 @@ autoplot.fl_vote <- function(object, ...) {
                        axis.text.y = element_text(lineheight = 0.95))
 }
 
+# The ballots of BIC stand on top, as evidence, unless they have votes beside the indices.
+told_as_evidence <- function(vote) {
+  if (is.null(vote$found) || length(vote$voters) < 2L) {
+    return(character())
+  }
+  own <- names(mixture_ballots())
+  own[own %in% voteless(vote)]
+}
+
+evidence_rows_at <- function(vote, from) {
+  if (is.null(vote$found)) {
+    return(data.frame(k = integer(), y = double(), label = character(), look = character()))
+  }
+  rows <- vote$evidence[!is.na(vote$evidence$k) & vote$evidence$k %in% c(1L, vote$points$k), ]
+  data.frame(k = rows$k, y = from + 1.1 * rev(seq_len(nrow(rows)) - 1), label = unname(evidence_words[rows$evidence]),
+             look = ifelse(rows$k == vote_choice(vote), mark_strong, ink_soft))
+}
+
 gate_caption <- function(vote) {
   test <- vote$structure
   if (is.na(test$groups)) "Whether there are groups at all could not be tested."
-  else paste0("Groups at all? ", if (test$groups) "Yes" else "No evidence", ", p = ", p_said(test$p), ".")
+  else paste0(if (test$groups) "There are groups: p " else "No evidence of groups: p ",
+              if (test$p <= 1 / (test$sets + 1) + 1e-12) "<= " else "= ", p_said(test$p), ".")
 }
 
 # Where a family's indices stand, and where they end. Those without a vote stand apart.
