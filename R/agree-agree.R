@@ -21,9 +21,10 @@
 #' @param seed Whole number for the samples.
 #' @return An object of class `fl_agree`: `measures` (`measure`, `value`, `better`, and with samples `low` and `high`,
 #'   the ends of the 95 % interval; the matching is not made anew in them), `p_chance` (how often labels dealt out anew
-#'   agree as well by adjusted Rand: 999 permutations, of an even sample where there are over 5,000 rows), `table` (groups × classes, ordered so that
-#'   matches lie on the diagonal), `matched` (`group`, `class`, `rows`, `of`), `classes` (`class`, `rows`, `precision`,
-#'   `recall`, `f1`), `compared` and `disagree` (row numbers), `rows`, `left_out`. `as.data.frame()` gives the measures.
+#'   agree as well by adjusted Rand: 999 permutations, of an even sample where there are over 5,000 rows), `table`
+#'   (groups × classes, ordered so that matches lie on the diagonal), `matched` (`group`, `class`, `rows`, `of`),
+#'   `classes` (`class`, `rows`, `precision`, `recall`, `f1`), `compared` and `disagree` (row numbers), `rows`,
+#'   `left_out`. `as.data.frame()` gives the measures.
 #' @section Measures:
 #' Of pairs of rows: `rand` (Rand 1971), the share of pairs on which the two agree; `adjusted_rand` (Hubert and Arabie
 #' 1985), the same less what chance gives: 1 for identical labelings, about 0 for unrelated ones; `jaccard`, pairs both

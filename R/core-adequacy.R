@@ -1,11 +1,13 @@
-# Whether rows look like what the components of a mixture say they are. Skewness and kurtosis of the rows of each component
-# (Mardia 1970, doi:10.1093/biomet/57.3.519) are compared with those of tables drawn from the components, in which rows
-# are given to components as here: what cutting overlapping components does to their forms happens there too.
+# Whether rows look like what the components of a mixture say they are. Skewness and kurtosis of the rows of each
+# component (Mardia 1970, doi:10.1093/biomet/57.3.519) are compared with those of tables drawn from the components, in
+# which rows are given to components as here: what cutting overlapping components does to their forms happens there
+# too.
 
 adequacy_sets <- 39L
 
-# `group`: the component of each row. Standard deviations from what the drawn tables have: `skewness`, `kurtosis` along the
-# columns, and `peak`, negative where components are flatter than said, positive where they are more peaked or long-tailed.
+# `group`: the component of each row. Standard deviations from what the drawn tables have: `skewness`, `kurtosis`
+# along the columns, and `peak`, negative where components are flatter than said, positive where they are more peaked
+# or long-tailed.
 component_adequacy <- function(x, group, heavy = FALSE, freedom = 4, sets = adequacy_sets, seed = 1) {
   d <- ncol(x)
   sizes <- tabulate(group, max(group))

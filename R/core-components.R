@@ -22,7 +22,8 @@ component_evidence <- function(x, group, heavy = FALSE, seed = 1) {
   misfit <- component_adequacy(x[rows, , drop = FALSE], group[rows], heavy, seed = seed)
   saddle <- deepest_saddle(x, group)
   list(components = components, groups = groups, of = merged$of[[groups]],
-       levels = nested_levels(x, merged$of[[groups]][group], merged$dip[groups] / needed), dips = merged$dip, needed = needed,
+       levels = nested_levels(x, merged$of[[groups]][group], merged$dip[groups] / needed),
+       dips = merged$dip, needed = needed,
        misfit = misfit, fits = !anyNA(misfit) && misfit[["skewness"]] < misfit_most[["skewness"]] &&
          misfit[["kurtosis"]] < misfit_most[["kurtosis"]] && abs(misfit[["peak"]]) < misfit_most[["peak"]],
        saddle = saddle, valleys = isTRUE(saddle < valley_least))

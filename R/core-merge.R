@@ -19,7 +19,8 @@ merged_mixture <- function(fit, of) {
   covariance <- t(vapply(seq_len(k), function(g) {
     out <- matrix(0, d, d)
     for (j in which(of == g)) {
-      out <- out + share[j] / weight[g] * (full_covariance(model$covariance[j, ], d) + tcrossprod(mean[j, ] - middle[g, ]))
+      own <- full_covariance(model$covariance[j, ], d) + tcrossprod(mean[j, ] - middle[g, ])
+      out <- out + share[j] / weight[g] * own
     }
     as.vector(out)
   }, numeric(d * d)))

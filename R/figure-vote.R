@@ -58,12 +58,14 @@ autoplot.fl_vote <- function(object, ...) {
     scale_x_continuous(breaks = whole_breaks(totals$k),
                        limits = range(totals$k) + c(-0.62 - 0.11 * diff(range(totals$k)), 0.6)) +
     scale_y_continuous(breaks = c(rows$y, base + height / 2, evidence$y),
-                       labels = c(rows$label, if (nrow(evidence) > 0L) "points of the indices" else "points of the families",
+                       labels = c(rows$label, if (is.null(object$found)) "points of the families" else "points of the indices",
                                   evidence$label),
                        limits = c(0.4, max(base + height + 0.2 + 0.06 * (base + height), evidence$y + 0.9))) +
     words_on(
       title = vote_title(object),
-      subtitle = paste0(if (nrow(evidence) > 0L) "On top: what each line of evidence counts, red where it is the count chosen. ",
+      subtitle = paste0(if (nrow(evidence) > 0L) {
+        "On top: what each line of evidence counts, red where it is the count chosen. "
+      },
                         "Below: each index's ",
                         if (object$depth > 1) paste("first", spelt(object$depth), "choices") else "choice",
                         ". A family has one vote, shared by its indices; pale ones have none.",

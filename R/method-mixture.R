@@ -6,7 +6,8 @@ method_mixture <- function() {
     label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
     fit = run_mixture, shared = mixture_shared, assign = assign_mixture, membership = mixture_memberships,
     density = mixture_density,
-    settings = list(components = NULL, covariance = "auto", tails = "auto", criterion = "bic", freedom = 4, restarts = 8L,
+    settings = list(components = NULL, covariance = "auto", tails = "auto", criterion = "bic", freedom = 4,
+                    restarts = 8L,
                     max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L, axes = "auto"),
     check = check_mixture, settled = settled_mixture,
     shape = "elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails",
@@ -51,7 +52,8 @@ run_mixture <- function(x, k, settings, seed, about, shared) {
   }
   components <- settings$components %||% k
   if (components < k) {
-    fl_abort("count", paste0("A mixture of ", counted(components, "component"), " cannot make ", counted(k, "group"), "."),
+    fl_abort("count", paste0("A mixture of ", counted(components, "component"), " cannot make ",
+                             counted(k, "group"), "."),
              advice = "Give as many `components` as groups, or more: those without a dip between them are then merged.")
   }
   check_distinct(components, distinct_kernel(x, as.integer(components), "euclidean"))
@@ -77,13 +79,14 @@ fitted_components <- function(x, k, settings, seed, shared) {
   used <- sort(unique(group))
   list(
     group = match(group, used), objective = -fit$log_likelihood,
-    centres = if (is.null(shared$axes)) fit$mean[used, , drop = FALSE] else off_axes(fit$mean, shared$axes)[used, , drop = FALSE],
+    centres = (if (is.null(shared$axes)) fit$mean else off_axes(fit$mean, shared$axes))[used, , drop = FALSE],
     rounds = length(fit$trace) - 1L, converged = fit$converged,
     restarts = restart_counts(-fit$reached, -fit$log_likelihood),
     likelihood = list(log = fit$log_likelihood, free = tried$parameters[best], certainty = fit$certainty),
     model = stated(structure = tried$structure[best], tails = tried$tails[best], freedom = fit$freedom,
                  share = cbind(fit$share[used] / sum(fit$share[used])),
-                 covariance = fit$covariance[used, , drop = FALSE], axes = shared$axes, tried = tried, trace = fit$trace),
+                 covariance = fit$covariance[used, , drop = FALSE], axes = shared$axes, tried = tried,
+                 trace = fit$trace),
     rivals = unname(labels[names(labels) != best]),
     notes = mixture_notes(tried, best, smallest, models, k, length(used), settings, nrow(x), shared$axes)
   )
@@ -97,8 +100,8 @@ merged_by_dips <- function(fit, x, k) {
     return(fit)
   }
   fit <- merged_mixture(fit, merged$of[[k]])
-  fit$notes <- c(paste0(capital(spelt(components)), " components make ", counted(k, "group"), ": those between which the ",
-                        "rows dip least are together."), fit$notes)
+  fit$notes <- c(paste0(capital(spelt(components)), " components make ", counted(k, "group"),
+                        ": those between which the rows dip least are together."), fit$notes)
   fit
 }
 
@@ -280,11 +283,13 @@ model_table <- function(fits, models, k, x, settings) {
     else ""
   }, "")
   near <- which(!nzchar(reason) & bic <= suppressWarnings(min(bic[!nzchar(reason)])) + 6 * rivals_within)
-  ends <- vapply(seq_along(fits), function(m) if (m %in% near) slightest(fits[[m]], n) else c(NA_real_, NA_real_), numeric(2))
+  ends <- vapply(seq_along(fits), function(m) {
+    if (m %in% near) slightest(fits[[m]], n) else c(NA_real_, NA_real_)
+  }, numeric(2))
   thin <- !is.na(ends[2L, ]) & ends[2L, ] < vanishing_spread
   reason[thin] <- "a component vanished"
   tibble::tibble(structure = models$structure, tails = models$tails, k = as.integer(k), log_likelihood = log,
-                 smallest = ends[1L, ], thinnest = ends[2L, ], runs = vapply(fits, function(fit) sum(fit$reached >= fit$log_likelihood - 0.1), 0),
+                 smallest = ends[1L, ], thinnest = ends[2L, ],
                  parameters = models$parameters, bic = bic, icl = bic - 2 * get("certainty", 0),
                  aic = -2 * log + 2 * models$parameters, rounds = lengths(lapply(fits, `[[`, "trace")) - 1L,
                  converged = get("converged", NA), reason = reason)
@@ -370,14 +375,16 @@ mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows
   c(
     model_note(tried, best, criterion),
     if (best != smallest) {
-      paste0("The smallest ", toupper(criterion), ", ", digits3(tried[[criterion]][best] - tried[[criterion]][smallest]),
-             " less, belongs to ", model_said(tried)[smallest], ", which groups the rows otherwise than most models that ",
-             "come as near; the groups are those most of them share.")
+      value <- tried[[criterion]]
+      paste0("The smallest ", toupper(criterion), ", ", digits3(value[best] - value[smallest]), " less, belongs to ",
+             model_said(tried)[smallest], ", which groups the rows otherwise than most models that come as near; the ",
+             "groups are those most of them share.")
     },
     if (used < k) paste0(counted(k - used, "component"), " that no row belongs to most ",
                          if (k - used == 1L) "was" else "were", " left out."),
     if (tried$reason[best] == "a component vanished") {
-      paste0("A component holds fewer than ", vanishing_rows, " rows or has hardly any spread: its likelihood says little.")
+      paste0("A component holds fewer than ", vanishing_rows,
+             " rows or has hardly any spread: its likelihood says little.")
     } else if (nzchar(tried$reason[best])) {
       paste0("A component collapsed onto few rows or a flat direction and was held at ", format(settings$floor),
              " of the columns' variance: its likelihood says little.")

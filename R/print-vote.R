@@ -7,7 +7,8 @@ format.fl_vote <- function(x, ...) {
     return(c(sentence_lines(c(vote_headline(x), settled, structure_fact(x))), vote_next(x)))
   }
   few <- c(settled, structure_fact(x), components_fact(x), levels_fact(x), method_groups_fact(x), far_fact(x),
-           if (!is.null(x$lowered)) lowered_fact(x), if (is.null(x$settled) || x$settled$k %in% x$settled$voted) track_fact(x),
+           if (!is.null(x$lowered)) lowered_fact(x),
+           if (is.null(x$settled) || x$settled$k %in% x$settled$voted) track_fact(x),
            if (x$verdict != "no groups") neighbour_facts(x, brief = TRUE))
   c(sentence_lines(vote_headline(x)), evidence_lines(x), sentence_lines(few), vote_next(x))
 }
@@ -30,7 +31,8 @@ vote_next <- function(x) {
   if (is.null(x$settled) && x$verdict %in% undecided) {
     return(next_line("autoplot(vote)", "summary(vote)", "fl_settle(vote, k = , reason = )"))
   }
-  next_line("fl_take(vote)", "autoplot(vote)", "summary(vote)", if (is.null(x$settled)) "fl_settle(vote, k = , reason = )")
+  next_line("fl_take(vote)", "autoplot(vote)", "summary(vote)",
+            if (is.null(x$settled)) "fl_settle(vote, k = , reason = )")
 }
 
 # The first three choices of every family, and how many points that gave.
@@ -73,7 +75,8 @@ index_lines <- function(x) {
 #'
 #' @param object From [fl_vote()].
 #' @param ... Not used.
-#' @return A data frame of class `fl_vote_summary` with a row per index: what it picks, its runner-up, by which rule, and
+#' @return A data frame of class `fl_vote_summary` with a row per index: what it picks, its runner-up, by which rule,
+#' and
 #'   how clearly (the distance between the two as a share of the range of its values). Printed, it also tells the vote's
 #'   facts, family by family.
 #' @examples
@@ -88,8 +91,8 @@ summary.fl_vote <- function(object, ...) {
                    prefers_one = mine$prefers_one[1L],
                    at_the_end = mine$k[1L] == max(object$sweep$k) && !mine$prefers_one[1L])
   })
-  out <- vctrs::vec_rbind(tibble::tibble(index = character(), family = character(), weight = double(), pick = integer()),
-                          !!!rows)
+  none <- tibble::tibble(index = character(), family = character(), weight = double(), pick = integer())
+  out <- vctrs::vec_rbind(none, !!!rows)
   structure(out, class = c("fl_vote_summary", class(out)), vote = object)
 }
 

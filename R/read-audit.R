@@ -79,7 +79,8 @@ column_audit <- function(partition, refit) {
 agreement_without <- function(partition, group) {
   ready <- partition$ready
   rows <- sampled_rows(nrow(ready$x), resample_most_rows, partition$seed)
-  # as the method was asked for, choosing anew what it chose: a covariance that suits all columns may collapse without one
+  # as the method was asked for, choosing anew what it chose: a covariance that suits all columns may collapse without
+  # one
   method <- with_few_restarts(bind_method(partition$method, ready))
   refit <- function(kept) {
     about <- about_columns(ready)

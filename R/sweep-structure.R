@@ -1,8 +1,8 @@
-# The gate: is there any group structure at all?
+# The test for groups: is there more than one at all?
 
 structure_most_rows <- 1000L
 structure_most_axes <- 30L
-structure_level <- 0.05  # measured in bench/structure.R
+structure_level <- 0.05  # measured in bench/suite-tests.R
 
 #' Are there any groups at all?
 #'
@@ -79,7 +79,8 @@ test_structure <- function(x, sets, seed) {
     reason <- if (nrow(x) < 10L) "there are fewer than ten rows"
     else if (length(kept) == 0L) "no column has more than two different values"
     else paste("there are only", spelt(rows_apart), "different rows")
-    return(c(list(groups = NA, p = NA_real_, p_dip = NA_real_, p_between = NA_real_, p_runt = NA_real_, reason = reason), out))
+    untested <- list(groups = NA, p = NA_real_, p_dip = NA_real_, p_between = NA_real_, p_runt = NA_real_)
+    return(c(untested, list(reason = reason), out))
   }
   x <- x[, kept, drop = FALSE]
   centred <- x - rep(colMeans(x), each = nrow(x))
@@ -94,13 +95,15 @@ test_structure <- function(x, sets, seed) {
   c(list(groups = said$p <= structure_level, p = said$p, p_dip = said$of[["dip"]], p_between = said$of[["between"]],
          p_runt = said$of[["runt"]], dip = test$dip, between = max(test$between), runt = test$runt,
          direction = direction_words(test$direction), part = part_words(test$share, test$upper),
-         fit = said$deepest, along = if (said$of[["between"]] < said$of[["dip"]]) test$pairs[[said$deepest - 1L]]$along else test$along,
+         fit = said$deepest,
+         along = if (said$of[["between"]] < said$of[["dip"]]) test$pairs[[said$deepest - 1L]]$along else test$along,
          axes = length(used)), out)
 }
 
-# Along a bent band the rows are rare in the middle of the straight line from end to end, but not where they lie. So a dip
-# counts in full only where the rows next to the middle have their neighbours farther away than others have; else by a
-# share (set on odd tables of bench/suites.R), and not at all in few columns, where the plain directions show groups as well.
+# Along a bent band the rows are rare in the middle of the straight line from end to end, but not where they lie. So a
+# dip counts in full only where the rows next to the middle have their neighbours farther away than others have; else
+# by a share (set on odd tables of bench/suites.R), and not at all in few columns, where the plain directions show
+# groups as well.
 sparse_between <- function(pair, x) {
   n <- length(pair$rows)
   if (n < 20L) {
@@ -114,8 +117,9 @@ sparse_between <- function(pair, x) {
 dense_counts <- c(few = 0, many = 0.75)  # columns
 sparse_from <- 0.5  # standard deviations of the log distances
 
-# Each statistic in standard deviations from the same statistic of tables without groups, the least over their kinds; the
-# largest of them against the same of the tables without groups, for having looked at several (Westfall & Young 1993).
+# Each statistic in standard deviations from the same statistic of tables without groups, the least over their kinds;
+# the largest of them against the same of the tables without groups, for having looked at several (Westfall & Young
+# 1993).
 combined_chance <- function(test, sets) {
   kinds <- ncol(test$runts) - !test$bent  # the last are bent bands, where the table is one
   dipping <- setdiff(seq_len(kinds), ranges_kind)
@@ -181,9 +185,9 @@ fl_facts.fl_structure <- function(x) {
     structure_headline(x),
     paste0("Looked along the principal axes and the line between two groups (largest dip ", digits3(x$dip), ", ",
            x$direction, if (nzchar(x$part)) paste0(" ", x$part), ": p = ", p_said(x$p_dip),
-           "), along the discriminants of fits with two to six groups (most with ", x$fit, ": p = ", p_said(x$p_between),
-           "), and at chains of near rows (the largest that joins another late, ", counted(x$runt, "row"), ": p = ",
-           p_said(x$p_runt), ")."),
+           "), along the discriminants of fits with two to six groups (most with ", x$fit, ": p = ",
+           p_said(x$p_between), "), and at chains of near rows (the largest that joins another late, ",
+           counted(x$runt, "row"), ": p = ", p_said(x$p_runt), ")."),
     if (!x$groups) often_missed(),
     if (length(x$left_out) > 0L) paste0("Left out, for they have two values: ", listed(x$left_out), "."),
     if (length(x$jittered) > 0L) paste0("Jittered within their rounding: ", listed(x$jittered, most = 6L), "."),
@@ -192,10 +196,10 @@ fl_facts.fl_structure <- function(x) {
   )
 }
 
-# As measured in bench/structure.R.
+# As measured in bench/README.md.
 often_missed <- function() {
-  paste("This test often misses equal groups less than 4 sd apart, and small ones (a fifth of the rows or less) less than",
-        "7 sd apart.")
+  paste("This test often misses equal groups less than 4 sd apart, and small ones (a fifth of the rows or less) less",
+        "than 7 sd apart.")
 }
 
 structure_headline <- function(x) {

@@ -1,7 +1,7 @@
 # Three lines of evidence on the number of groups, each with an assumption of its own: the indices of k-means partitions
-# (round groups), the components of the mixture with the smallest BIC (elliptical ones), and the components that are left
-# once those without a dip between them are put together (rows are rarer between groups). What the first two assume is
-# looked at on the rows; none of the three decides by itself where the others speak against it.
+# (round groups), the components of the mixture with the smallest BIC (elliptical ones), and the components that are
+# left once those without a dip between them are put together (rows are rarer between groups). What the first two
+# assume is looked at on the rows; none of the three decides by itself where the others speak against it.
 
 # The components of the mixture with the smallest BIC, and what the rows say of them. `turn`: of one repeat.
 mixture_evidence <- function(sweep, preparation, method, models, turn = NULL) {
@@ -27,8 +27,8 @@ rivals_of <- function(fit) {
 }
 
 # What to make of the lines of evidence. `found`: `indices`, the count most points of the k-means indices go to, and
-# whether they are `clear` of it; `components`, `groups`, `fits` and `valleys`, see component_evidence(); `few` rows, where
-# the indices have heard BIC too. Returns the count and what it rests on.
+# whether they are `clear` of it; `components`, `groups`, `fits` and `valleys`, see component_evidence(); `few` rows,
+# where the indices have heard BIC too. Returns the count and what it rests on.
 decided_count_by <- function(found) {
   k <- found$indices
   if (is.null(found$components)) {

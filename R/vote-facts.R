@@ -59,15 +59,18 @@ evidence_fact <- function(x) {
   indices <- paste0("The indices of k-means prefer ", one(x$indices_say), if (x$pointed != "clear") ", not clearly")
   switch(
     x$by,
-    agreed = if (found$components == found$groups) "The indices of k-means, the mixture and the dips between its components agree."
-    else "The indices of k-means and the dips between the components agree.",
+    agreed = paste0("The indices of k-means", if (found$components == found$groups) {
+      ", the mixture and the dips between its components agree."
+    } else {
+      " and the dips between the components agree."
+    }),
     indices = paste0("The indices of k-means prefer it", if (x$pointed == "clear") " clearly", "; the dips point to ",
                      found$groups, "."),
     mixture = paste0("The best mixture has ", counted(found$components, "component"), ", with dips between each two.",
                      if (together) paste0(" ", indices, ".")),
     valleys = paste0("The best mixture has ", counted(found$components, "component"), ", which ",
-                     if (found$fits) "look as it assumes" else "stand by BIC alone", "; the dips point to ", found$groups,
-                     ".", if (together) paste0(" ", indices, ".")),
+                     if (found$fits) "look as it assumes" else "stand by BIC alone", "; the dips point to ",
+                     found$groups, ".", if (together) paste0(" ", indices, ".")),
     dips = paste0("So many groups are left of ", counted(found$components, "component"), " with dips between them.",
                   if (together) paste0(" ", indices, ".")),
     weights = paste0("By the weights given (", evidence_said(x), ")."),
@@ -102,8 +105,8 @@ levels_fact <- function(x) {
   if (length(x$levels) < 2L || x$verdict == "no groups") {
     return(NULL)
   }
-  paste0("Groups within groups: the ", max(x$levels), " lie in ", min(x$levels), " clumps far from each other, and each of ",
-         "the two counts is an answer.")
+  paste0("Groups within groups: the ", max(x$levels), " lie in ", min(x$levels),
+         " clumps far from each other, and each of the two counts is an answer.")
 }
 
 # Other models that describe the rows as well but group them otherwise.
@@ -113,8 +116,8 @@ rivals_fact <- function(x) {
     return(NULL)
   }
   paste0("Of the mixtures with ", counted(x$found$components, "component"), ", ", spelt(rivals$models),
-         " more have a BIC within ", rivals_within, " of the smallest and group the rows otherwise (adjusted Rand down to ",
-         fixed2(rivals$least), ").")
+         " more have a BIC within ", rivals_within,
+         " of the smallest and group the rows otherwise (adjusted Rand down to ", fixed2(rivals$least), ").")
 }
 
 # Where the two methods put rows into other groups at the count, both are worth a look.
@@ -123,8 +126,9 @@ method_groups_fact <- function(x) {
     return(NULL)
   }
   other <- setdiff(x$voters, x$method)[1L]
-  paste0("With ", x$k, " groups the two methods group the rows differently (adjusted Rand ", fixed2(x$alike), "). Shown: ",
-         method_said(x$sweep$methods[[x$method]]), "; the other: fl_take(vote, method = ", quoted(other), ").")
+  paste0("With ", x$k, " groups the two methods group the rows differently (adjusted Rand ", fixed2(x$alike),
+         "). Shown: ", method_said(x$sweep$methods[[x$method]]), "; the other: fl_take(vote, method = ", quoted(other),
+         ").")
 }
 
 # Rows far from everything are noise.
@@ -179,7 +183,9 @@ family_fact <- function(x) {
   other <- firsts[firsts != k]
   here <- sum(firsts == k)
   if (length(firsts) == 1L) {
-    return(if (is.null(x$found)) paste0("Only one family of indices votes, ", names(firsts), "; it prefers ", firsts, "."))
+    return(if (is.null(x$found)) {
+      paste0("Only one family of indices votes, ", names(firsts), "; it prefers ", firsts, ".")
+    })
   }
   paste0(if (here == 0L) "None" else capital(spelt(here)), " of the ", spelt(length(firsts)), " families of indices ",
          if (here < 2L) "prefers " else "prefer ", k, " groups",
@@ -289,7 +295,8 @@ neighbour_facts <- function(x, brief = FALSE) {
            if (change$moved > 0L) paste0(", and moves ", counted(change$moved, "row")),
            if (NROW(change$wandering) > 0L) paste0("; ", wandering_said(change$wandering)), ".")
   }
-  c(if (!brief) returns_fact(returns_at(x, x$k)), one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
+  c(if (!brief) returns_fact(returns_at(x, x$k)), one(x$neighbours$fewer, "One fewer"),
+    one(x$neighbours$more, "One more"))
 }
 
 # Which groups come back when rows are drawn again, and which do not.

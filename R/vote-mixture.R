@@ -1,5 +1,5 @@
-# Mixtures in the vote. Of all mixtures of a sweep the one with the smallest BIC tells the class of the table; by the
-# class its ballot weighs against the indices of k-means, which see round groups best.
+# Mixtures in the vote: of all mixtures of a sweep the one with the smallest BIC gives the components, and the shape
+# they have.
 
 # What the fitted mixtures reached: a row a model, count and repeat.
 mixture_models <- function(sweep, preparation, method) {
@@ -69,8 +69,8 @@ mixture_values <- function(models, sweep, preparation, method) {
   vctrs::vec_rbind(smallest("bic_all", models), smallest("bic_free", free_models(models)))
 }
 
-# BIC is a limit for many rows: in smaller tables it has four votes beside the six families of k-means indices. Set on the
-# tuning tables of bench/recovery.R.
+# BIC is a limit for many rows: in smaller tables it has four votes beside the six families of k-means indices. Set on
+# the tuning tables of bench/recovery.R.
 few_rows <- 100L
 few_votes <- 4
 
@@ -85,15 +85,17 @@ bic_lead <- function(values, k) {
   min(leads)
 }
 
-# The weights of a vote with a mixture: beside k-means in small tables its BIC has votes, in others it is evidence of its
-# own. By itself it alone votes. An index the caller gave a weight keeps it.
+# The weights of a vote with a mixture: beside k-means in small tables its BIC has votes, in others it is evidence of
+# its own. By itself it alone votes. An index the caller gave a weight keeps it.
 beside_mixture <- function(used, shape, given = NULL) {
   if (is.null(shape)) {
     return(used)
   }
-  if (is.infinite(shape$votes)) used$index[setdiff(names(used$index), c(names(mixture_ballots()), names(given)))] <- 0
+  own <- names(mixture_ballots())
+  asked <- any(c("mixture", own) %in% names(given))
+  if (is.infinite(shape$votes)) used$index[setdiff(names(used$index), c(own, names(given)))] <- 0
   else if (shape$votes > 0) used$family$mixture <- shape$votes * used$family$mixture
-  else used$index[setdiff(names(mixture_ballots()), if (any(c("mixture", names(mixture_ballots())) %in% names(given))) names(mixture_ballots()))] <- 0
+  else if (!asked) used$index[own] <- 0
   used
 }
 

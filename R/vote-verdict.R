@@ -1,5 +1,5 @@
-# What a verdict means. The limits were chosen on the tuning tables of bench/recovery.R, the rates are those of its
-# judging tables, rounded down (figures: bench/README.md).
+# What a verdict means. The margins of the indices were chosen on the tuning tables of bench/recovery.R, the words of
+# votes on those of bench/suites.R; the rates are those of its judging tables (figures: bench/README.md).
 
 clear_margin <- 0.20
 weak_margin <- 0.10
@@ -26,7 +26,8 @@ situation_of <- function(vote) {
   clear <- isTRUE(vote$evidence$strength[vote$evidence$evidence == "indices"] == "clear")
   all <- vote$by == "agreed" && isTRUE(vote$found$components == vote$found$groups)
   coarse <- isTRUE(vote$few_values) && vote$by %in% c("dips", "valleys")
-  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (coarse) "few values"), collapse = ", ")
+  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (coarse) "few values"),
+        collapse = ", ")
 }
 
 # The row of the record for this vote; none where it is not like those measured.
@@ -35,7 +36,8 @@ measured_rate <- function(vote) {
     return(NULL)
   }
   rates <- vote_rates()
-  row <- rates[rates$set == vote$measured & rates$methods == methods_measured(vote) & rates$situation == vote$situation, ]
+  row <- rates[rates$set == vote$measured & rates$methods == methods_measured(vote) &
+                 rates$situation == vote$situation, ]
   if (nrow(row) == 1L) as.list(row)
 }
 
@@ -80,8 +82,9 @@ temper <- function(vote, sweep) {
   }
   same <- vote$repeats$k[vote$repeats$index == "vote"] %in% vote$k  # a repeat may have no vote
   reasons <- c(
-    if (is.null(vote$rate)) paste("how often votes with this method, these indices, counts and weights are right on such",
-                                  "tables was not measured"),
+    if (is.null(vote$rate)) {
+      "how often votes with this method, these indices, counts and weights are right on such tables was not measured"
+    },
     if (is.na(test$groups)) paste("groups could not be tested for:", test$reason),
     if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
       paste("only", sum(same), "of", length(same), "repeats say so")
@@ -98,9 +101,9 @@ temper <- function(vote, sweep) {
   vote
 }
 
-# The set of indices, "standard" or "fast", that a vote is like the measured ones with: k-means of plain rows, a mixture,
-# or both as they are by themselves, the set's own weights, three ranks, all counts from one or two to eight or more, rows
-# and columns in the measured range, numbers alone. NA for others.
+# The set of indices, "standard" or "fast", that a vote is like the measured ones with: k-means of plain rows, a
+# mixture, or both as they are by themselves, the set's own weights, three ranks, all counts from one or two to eight
+# or more, rows and columns in the measured range, numbers alone. NA for others.
 measured_set <- function(sweep, voters, counting, ready = sweep$ready[[1L]]) {
   plain <- all(vapply(sweep$methods[voters], as_measured, NA))
   k <- sweep$k

@@ -7,25 +7,26 @@
 #'
 #' **k-means and mixtures**, as [fl_sweep()] fits them by itself, give three lines of evidence:
 #' * *k-means indices* see round groups. Every index ranks the counts of two and more and gives 3, 2 and 1 points to its
-#'   first three. Indices that measure the same thing form a family, and each family has one vote, shared by its members.
-#'   The margin is the winner's lead over the runner-up as a share of all points cast; ties go to the smaller count, and
-#'   `print()` reports them. They are clear of their count with a margin of 0.20, or of 0.10 with all families agreeing.
+#'   first three. Indices that measure the same thing form a family, and each family has one vote, shared by its
+#'   members. The margin is the winner's lead over the runner-up as a share of all points cast; ties go to the smaller
+#'   count, and `print()` reports them. They are clear of their count with a margin of 0.20, or of 0.10 with all
+#'   families agreeing.
 #' * *components of the mixture* with the smallest BIC, over all structures, tails and counts. They are as many as it
 #'   takes to describe the rows: a skewed or flat group takes several. So the rows of each component are held against
 #'   what it says they are: their skewness and kurtosis (Mardia 1970) against those of tables drawn from the components.
 #'   Models in which a component collapsed or vanished do not count.
 #' * *dips*: components between which the rows do not dip along their discriminant (Hartigan & Hartigan 1985) are one
-#'   group made of several (Hennig 2010). They are put together, the least dip first, until all that is left dips by more
-#'   than nine in ten tables that fill a stretch evenly.
+#'   group made of several (Hennig 2010). They are put together, the least dip first, until all that is left dips by
+#'   more than nine in ten tables that fill a stretch evenly.
 #'
 #' No line decides alone. Where the indices and the dips agree, that is the count. Else clear indices stand, unless all
 #' components look as they say and have dips between them. Else components with dips between each two stand; or, where
 #' they look as they say and the fitted density falls to less than half between each two (Ray & Lindsay 2005), although
-#' the rows are too few for a dip; else what is left after merging. In tables of fewer than 100 rows, for which BIC is not
-#' made and a dip hardly shows, BIC has four votes beside the families of k-means indices instead. The field `by` says
-#' which case it was. The groups are those of k-means where only its indices stand behind the count or the groups are
-#' round, else those of the mixture with so many components; where the two methods group the rows differently at that
-#' count, the vote says so.
+#' the rows are too few for a dip; else what is left after merging. In tables of fewer than 100 rows, for which BIC is
+#' not made and a dip hardly shows, BIC has four votes beside the families of k-means indices instead. The field `by`
+#' says which case it was. The groups are those of k-means where only its indices stand behind the count or the groups
+#' are round, else those of the mixture with so many components; where the two methods group the rows differently at
+#' that count, the vote says so.
 #'
 #' A mixture without k-means has the last two lines, and `by = list(method = "kmeans")` uses the first alone.
 #'
@@ -50,32 +51,34 @@
 #' belongs to the exact setting it was measured for: the sets `standard` and `fast`, methods as they are by themselves,
 #' equal weights, all counts from one or two to 8 to 15, 50 to 5,000 rows, 2 to 100 columns of numbers. Elsewhere
 #' nothing is clear, and the vote says that it was not measured. k-means by itself is never clear: it cannot see whether
-#' groups are round. A winner that is the largest count tried is never clear nor weak. Hartigan's rule, stability and the
-#' likelihood indices are shown but have no vote unless you give them a weight.
+#' groups are round. A winner that is the largest count tried is never clear nor weak. Hartigan's rule, stability and
+#' the likelihood indices are shown but have no vote unless you give them a weight.
 #'
 #' @param sweep From [fl_sweep()].
 #' @param weights Named numbers of 0 or more. The name of an index divides the vote within its family, the name of a
-#'   family scales that family's vote; `mixture` is the family of BIC. The points alone then decide, and nothing is clear.
-#'   Or `"earned"`, or what [fl_weights()] makes of your own track record: these weigh the k-means indices only.
+#'   family scales that family's vote; `mixture` is the family of BIC. The points alone then decide, and nothing is
+#'   clear. Or `"earned"`, or what [fl_weights()] makes of your own track record: these weigh the k-means indices
+#'   only.
 #' @param rule `"ranked"`, or `"plurality"` where the first choice takes all.
 #' @param by Which fits carry the headline when the sweep holds several: a list with `method`, `preparation` or both.
 #'   Left out, the first preparation and the method that wins there. Every combination is voted on by itself; `others`
 #'   lists the rest.
 #' @param depth How many ranks get points under `"ranked"`.
-#' @return An object of class `fl_vote` with fields `k`, `verdict`, `by` (the case, see above), `evidence` (a row per line
+#' @return An object of class `fl_vote` with fields `k`, `verdict`, `by` (the case, see above), `evidence` (a row per
+#' line
 #'   of evidence: its count `k`, `strength`, what it `assumes`, whether that `holds`), `found` (of the mixture:
 #'   `components`, `groups`, `dips` at each merge and the dip `needed`, `misfit` in standard deviations, `saddle`),
 #'   `levels`, `far`, `rate` (the row of the record it belongs to, `NULL` where not measured), `margin`, `runner_up`,
 #'   `points` (`k`, `points`, `rank`, of the indices), `shape` (of the components, with the model it is told from:
-#'   `form`, `structure`, `tails`, `k`, `lead` over the best model of another shape, `rows` of the table) and `lead` (how
-#'   far the BIC of the components lies below that of every other count), both `NULL` without a mixture, `voters` (the
-#'   methods that voted together), `alike` (the adjusted Rand index of their groups at `k`), `ballots` (`index`, `family`,
-#'   `weight`, `k`, `rank`, `value`), `shares` (points by family), `abstained`, `neighbours` (what one fewer and one more
-#'   would change), `repeats` (what each repeat by itself says: `repeat`, `index`, or `"vote"`, and `k`), `contest` (the
-#'   ballots between methods), `method_points` and `uncompared` (who does not stand in it, and why), `others` (the
-#'   votes of the other methods and preparations, with their points in the contest and `alike`, the adjusted Rand index
-#'   of their groups and those of the headline), `lowered` (why a verdict is less than its margin), `structure` (the
-#'   test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
+#'   `form`, `structure`, `tails`, `k`, `lead` over the best model of another shape, `rows` of the table) and `lead`
+#'   (how far the BIC of the components lies below that of every other count), both `NULL` without a mixture, `voters`
+#'   (the methods that voted together), `alike` (the adjusted Rand index of their groups at `k`), `ballots` (`index`,
+#'   `family`, `weight`, `k`, `rank`, `value`), `shares` (points by family), `abstained`, `neighbours` (what one fewer
+#'   and one more would change), `repeats` (what each repeat by itself says: `repeat`, `index`, or `"vote"`, and `k`),
+#'   `contest` (the ballots between methods), `method_points` and `uncompared` (who does not stand in it, and why),
+#'   `others` (the votes of the other methods and preparations, with their points in the contest and `alike`, the
+#'   adjusted Rand index of their groups and those of the headline), `lowered` (why a verdict is less than its
+#'   margin), `structure` (the test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
 #' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
 #' @references
 #' Mardia, K. V. (1970). Measures of multivariate skewness and kurtosis with applications. \doi{10.1093/biomet/57.3.519}
@@ -245,8 +248,8 @@ methods_alike <- function(vote) {
   if (any(vapply(groups, is.null, NA))) NULL else adjusted_rand(table(groups[[1L]], groups[[2L]]))
 }
 
-# Rows of the table far from everything: Tukey's outer fence of the log distances to the tenth nearest row. In small tables
-# ten rows can be a group.
+# Rows of the table far from everything: Tukey's outer fence of the log distances to the tenth nearest row. In small
+# tables ten rows can be a group.
 rows_far_off <- function(ready) {
   n <- nrow(ready$x)
   if (n < few_rows || n > far_most_rows) {

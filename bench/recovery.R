@@ -84,10 +84,9 @@ look <- function(job) {
 
 # What a vote says, and with a mixture how it weighs.
 vote_row <- function(set, vote) {
-  mixed <- !is.null(vote$class)
-  data.frame(set = set, k = vote$points$k[1], verdict = vote$verdict, margin = vote$margin,
-             lead = if (mixed) vote$lead else NA, class = if (mixed) vote$class$class else NA,
-             kind = if (mixed) getFromNamespace("mixture_kind", "fjordline")(vote) else NA)
+  mixed <- !is.null(vote$shape)
+  data.frame(set = set, k = vote$k, verdict = vote$verdict, margin = vote$margin,
+             kind = if (mixed) vote$situation else NA)
 }
 
 there <- which(vapply(seq_len(nrow(jobs)), function(i) all(file.exists(file_of(methods, jobs[i, ]))), NA))
@@ -168,7 +167,4 @@ if ("mixture" %in% methods) {
       cat(sprintf("  %-14s %-8s %-15s %s (%d)\n", set, kind, word, share(those$k == those$known), nrow(those)))
     }
   }
-  cat("\nthe class of the tables\n")
-  standard <- votes[votes$set == "standard", ]
-  print(table(vapply(judged, `[[`, "", "suite"), standard$class))
 }

@@ -1,6 +1,7 @@
 # Prints the benchmarks. Speeds are ratios within one run: against textbook C++ loops compiled here (-O2, one thread),
 # and against what the machine computes and reads at most, measured here too.  usage: make bench [quick=yes]
-# Others run by themselves: bench/recovery.R and bench/structure.R (how often votes and the gate are right),
+# Others run by themselves: bench/suite-sweeps.R, suite-votes.R, suite-judge.R and suite-tests.R (how often
+# votes and the test for groups are right), bench/recovery.R (single indices),
 # bench/methods.R (mixtures, linkage, density), bench/data.R, bench/memory.R, bench/stream.R.
 library(fjordline)
 Rcpp::sourceCpp("bench/textbook.cpp")

@@ -9,8 +9,8 @@ votes_of <- function(side) {
   votes
 }
 
-# Of the kinds of tables with at least five such votes the one where they are right least often; drawn towards all of them
-# by four votes, since five tables are few.
+# Of the kinds of tables with at least five such votes the one where they are right least often; drawn towards all of
+# them by four votes, since five tables are few.
 least_right <- function(votes) {
   by_suite <- split(votes$right, votes$suite)
   many <- by_suite[lengths(by_suite) >= 5]
@@ -23,7 +23,9 @@ least_right <- function(votes) {
 words <- c("no clear count", "weak", "clear")
 word_of <- function(votes) {
   rate <- least_right(votes)$rate
-  if (rate >= 0.9 && nrow(votes) >= 15L) "clear" else if (rate >= 0.65 && nrow(votes) >= 5L) "weak" else "no clear count"
+  if (rate >= 0.9 && nrow(votes) >= 15L) "clear"
+  else if (rate >= 0.65 && nrow(votes) >= 5L) "weak"
+  else "no clear count"
 }
 
 tuning <- votes_of("tuning")

@@ -1,10 +1,11 @@
 # Sweeps of all suites, kept in build/sweeps: rules of the vote are then tried without fitting again.
-# usage: Rscript bench/suite-sweeps.R   (FJORDLINE_BENCH_NUMBERS=1:40, FJORDLINE_BENCH_SUITES=a;b, FJORDLINE_BENCH_SET=fast,
-# FJORDLINE_BENCH_WORKERS=2, FJORDLINE_BENCH_STORE=build/sweeps)
+# usage: Rscript bench/suite-sweeps.R   (FJORDLINE_BENCH_NUMBERS=1:40, FJORDLINE_BENCH_SUITES=a;b,
+# FJORDLINE_BENCH_SET=fast, FJORDLINE_BENCH_WORKERS=2, FJORDLINE_BENCH_STORE=build/sweeps)
 library(fjordline)
 source("bench/suites.R")
 numbers <- eval(parse(text = Sys.getenv("FJORDLINE_BENCH_NUMBERS", "1:40")))
-chosen <- strsplit(Sys.getenv("FJORDLINE_BENCH_SUITES", paste(c(names(old_suites), names(new_suites)), collapse = ";")), ";")[[1]]
+every <- paste(c(names(old_suites), names(new_suites)), collapse = ";")
+chosen <- strsplit(Sys.getenv("FJORDLINE_BENCH_SUITES", every), ";")[[1]]
 set <- Sys.getenv("FJORDLINE_BENCH_SET", "fast")
 store <- Sys.getenv("FJORDLINE_BENCH_STORE", "build/sweeps")
 workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
@@ -28,5 +29,7 @@ swept <- function(suite, number) {
 }
 jobs <- expand.grid(suite = chosen, number = numbers, stringsAsFactors = FALSE)
 done <- parallel::mclapply(seq_len(nrow(jobs)), function(i) {
-  tryCatch(swept(jobs$suite[i], jobs$number[i]), error = function(e) message(jobs$suite[i], " ", jobs$number[i], ": ", conditionMessage(e)))
+  tryCatch(swept(jobs$suite[i], jobs$number[i]), error = function(e) {
+    message(jobs$suite[i], " ", jobs$number[i], ": ", conditionMessage(e))
+  })
 }, mc.cores = workers, mc.preschedule = FALSE)

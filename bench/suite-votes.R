@@ -25,26 +25,25 @@ asked <- function(sweep, by = NULL) {
 of_vote <- function(kept, vote, methods, set) {
   failed <- inherits(vote, "error")
   row <- data.frame(set = set, methods = methods, suite = kept$suite, number = kept$number,
-                    known = paste(kept$known, collapse = "/"), rows = NA, columns = NA, k = NA, verdict = NA, by = NA,
-                    situation = NA, margin = NA, indices = NA, components = NA, groups = NA, method = NA, levels = "", far = 0,
-                    agree = NA, best = NA, seconds = kept$seconds, error = if (failed) conditionMessage(vote) else "")
-  if (failed) return(row)
+                    known = paste(kept$known, collapse = "/"), seconds = kept$seconds,
+                    error = if (failed) conditionMessage(vote) else "")
+  if (failed) {
+    return(row)
+  }
   x <- vote$sweep$ready[[1]]
-  row$rows <- nrow(x$x); row$columns <- ncol(x$x)
-  row$k <- vote$k; row$verdict <- vote$verdict; row$by <- vote$by; row$situation <- vote$situation; row$margin <- vote$margin
-  row$indices <- vote$indices_say
-  if (!is.null(vote$found)) { row$components <- vote$found$components; row$groups <- vote$found$groups }
-  row$method <- vote$method; row$levels <- paste(vote$levels, collapse = "/"); row$far <- length(vote$far)
+  or_none <- function(value) if (is.null(value)) NA else value
   class <- kept$group[x$rows]
-  agree <- function(group) if (length(group) == 0L) NA else ours("adjusted_rand")(table(group[class > 0], class[class > 0]))
+  agree <- function(group) ours("adjusted_rand")(table(group[class > 0], class[class > 0]))
   at <- vote$sweep$cells$k %in% vote$k & !vapply(vote$sweep$fits, inherits, NA, "error")
   each <- vapply(vote$sweep$fits[at], function(fit) agree(fit$group), 0)
-  if (length(each) > 0L) {
-    row$best <- max(each)
-    mine <- vote$sweep$cells$method[at] == vote$method
-    row$agree <- if (any(mine)) each[mine][1] else NA
-  }
-  row
+  mine <- vote$sweep$cells$method[at] == vote$method
+  cbind(row, data.frame(
+    rows = nrow(x$x), columns = ncol(x$x), k = vote$k, verdict = vote$verdict, by = vote$by,
+    situation = vote$situation, margin = vote$margin, indices = vote$indices_say,
+    components = or_none(vote$found$components), groups = or_none(vote$found$groups), method = vote$method,
+    levels = paste(vote$levels, collapse = "/"), far = length(vote$far),
+    agree = if (any(mine)) each[mine][1] else NA, best = if (length(each) > 0L) max(each) else NA
+  ))
 }
 
 # A standard sweep holds the fast set as well, in which the elbow is not tested.
@@ -62,16 +61,17 @@ votes_of <- function(file) {
   kept <- readRDS(file)
   set <- sub("^.*-(fast|standard)-[0-9]+[.]rds$", "\\1", file)
   if (inherits(kept$sweep, "error")) return(of_vote(kept, kept$sweep, "both", set))
-  if (set == "standard") return(rbind(votes_by(kept, set), votes_by(as_fast(kept), "fast")))
+  if (set == "standard") return(vctrs::vec_rbind(votes_by(kept, set), votes_by(as_fast(kept), "fast")))
   votes_by(kept, set)
 }
 
 votes_by <- function(kept, set) {
-  rbind(of_vote(kept, asked(kept$sweep), "both", set), of_vote(kept, asked(kept$sweep, list(method = "kmeans")), "kmeans", set),
-        of_vote(kept, asked(kept$sweep, list(method = "mixture")), "mixture", set))
+  vctrs::vec_rbind(of_vote(kept, asked(kept$sweep), "both", set),
+                   of_vote(kept, asked(kept$sweep, list(method = "kmeans")), "kmeans", set),
+                   of_vote(kept, asked(kept$sweep, list(method = "mixture")), "mixture", set))
 }
 done <- parallel::mclapply(files, votes_of, mc.cores = workers)
 bad <- !vapply(done, is.data.frame, NA)
 if (any(bad)) print(unique(unlist(done[bad])))
-out <- do.call(rbind, done[!bad])
+out <- vctrs::vec_rbind(!!!done[!bad])
 write.csv(out, file.path(dirname(store), paste0("votes-", side, ".csv")), row.names = FALSE)

@@ -37,13 +37,15 @@ old_suites <- suites
 new_suites <- c(
   separated_at(7), separated_at(5),
   list(`far rows` = at(far_rows_table, 7), `noise rows` = at(noise_rows_table, 7), uneven = at(uneven_table, 7),
-       `many groups` = at(many_groups_table, 7), `few rows` = at(few_rows_table, 7), `many rows` = at(many_rows_table, 7),
+       `many groups` = at(many_groups_table, 7), `few rows` = at(few_rows_table, 7),
+       `many rows` = at(many_rows_table, 7),
        `noise columns` = at(noise_columns_table, 7), counts = counts_table, ordinal = ordinal_table,
        `many a little` = many_a_little_table, blocks = at(blocks_table, 7), profiles = profiles_table,
        mixed = mixed_table, categories = categories_table, nested = nested_table)
 )
 heap_suites <- c(
-  stats::setNames(lapply(names(heap_kinds), function(kind) function() heap_table(kind)), paste0("one: ", names(heap_kinds))),
+  stats::setNames(lapply(names(heap_kinds), function(kind) function() heap_table(kind)),
+                  paste0("one: ", names(heap_kinds))),
   stats::setNames(lapply(names(heap_kinds), function(kind) function() heap_table(kind, wide = TRUE)),
                   paste0("one, wide: ", names(heap_kinds)))
 )

@@ -5,7 +5,9 @@ nested_table <- function(...) {
   shape <- list(shape_ball, shape_gamma, shape_box)[[sample(3, 1)]]
   clump <- rep(1:3, each)
   centre <- places_apart(3, d, 30)[clump, , drop = FALSE]
-  for (c in 1:3) centre[clump == c, ] <- centre[clump == c, , drop = FALSE] + places_apart(each[c], d, 6.5, start = 6.5 / 2)
+  for (c in 1:3) {
+    centre[clump == c, ] <- centre[clump == c, , drop = FALSE] + places_apart(each[c], d, 6.5, start = 6.5 / 2)
+  }
   k <- length(clump)
   group <- rep(seq_len(k), pmax(20, round(sample(300:800, 1) / k)))
   x <- centre[group, , drop = FALSE]

@@ -4,7 +4,8 @@ noise_columns_table <- function(apart) {
                        d = sample(2:4, 1))
   n <- nrow(made$x)
   many <- ncol(made$x) * sample(2, 1)
-  noise <- vapply(seq_len(many), function(j) switch(sample(3, 1), runif(n, -1.7, 1.7), rexp(n) - 1, rnorm(n)), numeric(n))
+  one <- function(j) switch(sample(3, 1), runif(n, -1.7, 1.7), rexp(n) - 1, rnorm(n))
+  noise <- vapply(seq_len(many), one, numeric(n))
   made$x <- cbind(made$x, noise)
   made
 }

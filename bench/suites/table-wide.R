@@ -14,7 +14,8 @@ many_a_little_table <- function(...) {
 
 # 12 to 60 columns in blocks that say nearly the same, as sensors side by side do.
 blocks_table <- function(apart = 7) {
-  made <- shaped_table(list(shape_box, shape_gamma, shape_mixed_skew)[[sample(3, 1)]], apart, sample(2:5, 1), d = sample(3:6, 1))
+  made <- shaped_table(list(shape_box, shape_gamma, shape_mixed_skew)[[sample(3, 1)]], apart, sample(2:5, 1),
+                       d = sample(3:6, 1))
   each <- sample(4:10, 1)
   x <- made$x[, rep(seq_len(ncol(made$x)), each = each)]
   made$x <- x + matrix(rnorm(length(x), sd = 0.4), nrow(x))
