@@ -58,7 +58,8 @@ autoplot.fl_vote <- function(object, ...) {
     scale_x_continuous(breaks = whole_breaks(totals$k),
                        limits = range(totals$k) + c(-0.62 - 0.11 * diff(range(totals$k)), 0.6)) +
     scale_y_continuous(breaks = c(rows$y, base + height / 2, evidence$y),
-                       labels = c(rows$label, if (is.null(object$found)) "points of the families" else "points of the indices",
+                       labels = c(rows$label,
+                                  if (is.null(object$found)) "points of the families" else "points of the indices",
                                   evidence$label),
                        limits = c(0.4, max(base + height + 0.2 + 0.06 * (base + height), evidence$y + 0.9))) +
     words_on(

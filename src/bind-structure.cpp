@@ -7,9 +7,12 @@ Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, i
       fjordline::view(scores), sets, static_cast<std::uint64_t>(seed), threads, fjordline::interrupted);
   fjordline::raise_if(test.stopped);
   Rcpp::List pairs;
-  for (const fjordline::Between& pair : test.observed.pairs)
-    pairs.push_back(Rcpp::List::create(Rcpp::_["rows"] = pair.rows, Rcpp::_["along"] = pair.along,
+  for (const fjordline::Between& pair : test.observed.pairs) {
+    std::vector<int> rows = pair.rows;
+    for (int& row : rows) ++row;  // R counts from one
+    pairs.push_back(Rcpp::List::create(Rcpp::_["rows"] = rows, Rcpp::_["along"] = pair.along,
                                        Rcpp::_["middle"] = pair.middle));
+  }
   const int kinds = static_cast<int>(test.dips.size()) / sets;
   return Rcpp::List::create(
       Rcpp::_["dip"] = test.observed.dip, Rcpp::_["runt"] = test.observed.runt,

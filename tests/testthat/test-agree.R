@@ -256,3 +256,24 @@ test_that("drawn tables leave empty cells empty, however many there are", {
   many <- fl_agree(rep(1:60, 2), rep(1:40, 3), samples = 20)$measures
   expect_false(anyNA(many$low))
 })
+
+test_that("whether labelings agree better than chance is asked of permutations, not of a limit", {
+  # a quarter shared of a thousand: little, but far beyond chance
+  a <- withr::with_seed(1, sample(1:3, 1000, replace = TRUE))
+  b <- withr::with_seed(2, ifelse(stats::runif(1000) < 0.3, a, sample(1:3, 1000, replace = TRUE)))
+  shared <- fl_agree(a, b)
+  expect_lt(shared$measures$value[shared$measures$measure == "adjusted_rand"], 0.15)
+  expect_equal(shared$p_chance, 0.001)
+  expect_match(fl_facts(shared)[1], "agree (hardly, but better than chance|poorly): adjusted Rand 0\\.[01]")
+  apart <- fl_agree(a, withr::with_seed(3, sample(b)))
+  expect_gt(apart$p_chance, 0.05)
+  expect_match(fl_facts(apart)[1], "no better than chance \\(p = ")
+  # written out: the share of all permutations of five labels that agree as well
+  five <- c(1, 1, 2, 2, 2)
+  other <- c(1, 1, 2, 2, 1)
+  orders <- as.matrix(expand.grid(rep(list(1:5), 5)))
+  orders <- orders[apply(orders, 1, function(o) !anyDuplicated(o)), ]
+  all <- apply(orders, 1, function(o) adjusted_rand(table(five, other[o])))
+  exact <- mean(all >= adjusted_rand(table(five, other)) - 1e-12)
+  expect_equal(chance_of_agreement(five, other, 1), exact, tolerance = 0.1)
+})
