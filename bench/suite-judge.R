@@ -3,7 +3,7 @@
 # (which say how often such votes are right), writes inst/records/vote-rates.csv and bench/judged-suites.csv.
 votes_of <- function(side) {
   votes <- read.csv(file.path("build", paste0("votes-", side, ".csv")), stringsAsFactors = FALSE)
-  votes <- votes[votes$error == "" & !is.na(votes$situation), ]
+  votes <- votes[(is.na(votes$error) | votes$error == "") & !is.na(votes$situation), ]
   known <- strsplit(as.character(votes$known), "/")
   votes$right <- mapply(function(k, known) k %in% known, votes$k, known)
   votes
