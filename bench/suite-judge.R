@@ -23,7 +23,7 @@ least_right <- function(votes) {
 words <- c("no clear count", "weak", "clear")
 word_of <- function(votes) {
   rate <- least_right(votes)$rate
-  if (rate >= 0.9 && nrow(votes) >= 15L) "clear"
+  if (rate >= 0.9 && mean(votes$right) >= 0.93 && nrow(votes) >= 15L) "clear"
   else if (rate >= 0.65 && nrow(votes) >= 5L) "weak"
   else "no clear count"
 }
