@@ -1,0 +1,90 @@
+# What the lines of evidence say, in sentences.
+
+# What the count rests on, where there is a mixture.
+evidence_fact <- function(x) {
+  found <- x$found
+  together <- length(x$voters) > 1L
+  one <- function(k) if (is.na(k)) "none" else as.character(k)
+  indices <- paste0("The indices of k-means prefer ", one(x$indices_say), if (x$pointed != "clear") ", not clearly")
+  switch(
+    x$by,
+    agreed = paste0("The indices of k-means", if (found$components == found$groups) {
+      ", the mixture and the dips between its components agree."
+    } else {
+      " and the dips between the components agree."
+    }),
+    indices = paste0("The indices of k-means prefer it", if (x$pointed == "clear") " clearly", "; the dips point to ",
+                     found$groups, "."),
+    mixture = paste0("The best mixture has ", counted(found$components, "component"), ", with dips between each two.",
+                     if (together) paste0(" ", indices, ".")),
+    valleys = paste0("The best mixture has ", counted(found$components, "component"), ", which ",
+                     if (found$fits) "look as it assumes" else "stand by BIC alone", "; the dips point to ",
+                     found$groups, ".", if (together) paste0(" ", indices, ".")),
+    dips = paste0("So many groups are left of ", counted(found$components, "component"), " with dips between them.",
+                  if (together) paste0(" ", indices, ".")),
+    weights = paste0("By the weights given (", evidence_said(x), ")."),
+    paste0(indices, ".")
+  )
+}
+
+# Components are told from groups.
+components_fact <- function(x) {
+  found <- x$found
+  if (is.null(found) || x$verdict == "no groups") {
+    return(NULL)
+  }
+  k <- voted_count(x)
+  c(
+    if (found$components != found$groups) {
+      paste0(capital(spelt(found$components)), " components make ", counted(found$groups, "group"),
+             ": between the others the rows do not dip.")
+    },
+    if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
+    else if (!found$fits) {
+      paste0("The components do not look as the mixture assumes (", misfit_words(found),
+             "): their number describes a form, not groups.")
+    }
+  )
+}
+
+voted_count <- function(x) if (is.null(x$settled)) x$k else x$settled$voted
+
+# Two counts can both be right: groups within groups.
+levels_fact <- function(x) {
+  if (length(x$levels) < 2L || x$verdict == "no groups") {
+    return(NULL)
+  }
+  paste0("Groups within groups: the ", max(x$levels), " lie in ", min(x$levels),
+         " clumps far from each other, and each of the two counts is an answer.")
+}
+
+# Other models that describe the rows as well but group them otherwise.
+rivals_fact <- function(x) {
+  rivals <- x$found$rivals
+  if (is.null(rivals) || rivals$least >= other_groups || x$verdict == "no groups") {
+    return(NULL)
+  }
+  paste0("Of the mixtures with ", counted(x$found$components, "component"), ", ", spelt(rivals$models),
+         " more have a BIC within ", rivals_within,
+         " of the smallest and group the rows otherwise (adjusted Rand down to ", fixed2(rivals$least), ").")
+}
+
+# Where the two methods put rows into other groups at the count, both are worth a look.
+method_groups_fact <- function(x) {
+  if (is.null(x$alike) || is.na(x$alike) || x$alike >= other_groups || x$verdict == "no groups") {
+    return(NULL)
+  }
+  other <- setdiff(x$voters, x$method)[1L]
+  paste0("With ", x$k, " groups the two methods group the rows differently (adjusted Rand ", fixed2(x$alike),
+         "). Shown: ", method_said(x$sweep$methods[[x$method]]), "; the other: fl_take(vote, method = ", quoted(other),
+         ").")
+}
+
+# Rows far from everything are noise.
+far_fact <- function(x) {
+  if (length(x$far) == 0L) {
+    return(NULL)
+  }
+  paste0(counted(length(x$far), "row"), " (", percent(length(x$far) / length(x$sweep$ready[[x$preparation]]$rows)),
+         ") lie far from everything: noise, not a group (vote$far). fl_set_apart() leaves them out.")
+}
