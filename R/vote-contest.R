@@ -15,7 +15,7 @@ method_contest <- function(sweep, votes, counting) {
   known <- names(counting$weights) %in% c(names(sweep$indices), vapply(sweep$indices, `[[`, "", "family"))
   counting$used <- vote_weights(counting$weights[known], sweep$indices)
   named <- vapply(votes, `[[`, "", "method")
-  verdicts <- vapply(votes, `[[`, "", "verdict")
+  verdicts <- vapply(votes, stands_as, "")
   best <- intersect(c("clear", "weak"), verdicts)[1L]
   standing <- if (!is.na(best)) votes[verdicts == best] else votes[!is.na(vapply(votes, `[[`, 0L, "k"))]
   metric <- vapply(standing, function(vote) contest_metric(sweep$methods[[vote$method]]), "")
@@ -39,7 +39,8 @@ method_contest <- function(sweep, votes, counting) {
        ballots = ballots[c("index", "family", "weight", "method", "k", "rank", "value")])
 }
 
-
+# Among methods a vote stands by its own margin: how often such votes are right elsewhere does not tell methods apart.
+stands_as <- function(vote) if (vote$verdict == "no groups" || !is.null(vote$found)) vote$verdict else vote$pointed
 
 contest_metric <- function(method) {
   if (is.null(method$settings$dissimilarity)) method$settings$metric %||% "euclidean" else "given"

@@ -45,8 +45,11 @@ voted_headline <- function(x) {
                   evidence, ")."))
   }
   if (x$verdict == "no clear count") {
-    return(paste0("No clear count, by ", voted_method(x), ": most points for ", k,
-                  ", but hardly more than for others (", evidence, ")."))
+    return(paste0("No clear count, by ", voted_method(x), ": most points for ", k, if (x$pointed == "no clear count") {
+      paste0(", but hardly more than for others (", evidence, ").")
+    } else {
+      paste0(" (", evidence, "), but in some kinds of tables such votes are wrong too often.")
+    }))
   }
   paste0(capital(spelt(k)), " groups, by ", voted_method(x), ": ", x$verdict, " (", evidence, ").")
 }

@@ -15,8 +15,8 @@ test_that("a table comes back as it came, whatever the roles", {
 
 test_that("the demo tables are what their pages say", {
   demos <- fl_demos()
-  expect_equal(demos$rows, c(612, 408, 900, 300, 2020, 500))
-  expect_equal(demos$features, c(6, 4, 2, 32, 11, 5))
+  expect_equal(demos$rows, c(612, 408, 900, 300, 2020, 416, 500))
+  expect_equal(demos$features, c(6, 4, 2, 32, 11, 8, 5))
   expect_equal(type_of(fl_demo("vessel_visits"), c("pilot", "cargo", "condition")), c("logical", "category", "ordered"))
   water <- fl_demo("water_samples")
   expect_equal(sort(as.integer(table(truth_of(water)))), c(38, 78, 124, 158, 214))

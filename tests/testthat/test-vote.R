@@ -72,12 +72,16 @@ test_that("votes become words by the stated rule", {
 test_that("three far heaps are three groups, but k-means alone is never clear, and the vote says what it cannot see", {
   vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:8))
   expect_equal(vote$k, 3)
-  expect_equal(vote$verdict, "weak")
+  expect_equal(vote$pointed, "clear")
+  expect_equal(vote$verdict, vote$rate$word)
+  expect_false(vote$verdict == "clear")
   expect_equal(vote$margin, (vote$points$points[1] - vote$points$points[2]) / sum(vote$points$points))
-  expect_match(fl_facts(vote)[1], "^Three groups, by k-means: weak")
+  expect_match(fl_facts(vote)[1], "by k-means: .*(margin 0.33, runner-up 4)", fixed = FALSE)
+  expect_match(fl_facts(vote), "^Votes like this one named the known number in [0-9]+ of [0-9]+", all = FALSE)
   expect_match(fl_facts(vote), "^There are groups: p <= 0.025, the smallest possible with 39 reference tables", all = FALSE)
   expect_match(fl_facts(vote), "Without a mixture beside k-means nothing was looked at but round groups", all = FALSE)
-  expect_identical(fl_labels(fl_take(vote)), fl_labels(fl_partition(fl_prepare(heap_data()), k = vote)))
+  settled <- fl_settle(vote, 3, "three heaps")
+  expect_identical(fl_labels(fl_take(settled)), fl_labels(fl_partition(fl_prepare(heap_data()), k = settled)))
 })
 
 test_that("neighbours: which groups join and which split", {
