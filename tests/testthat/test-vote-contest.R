@@ -57,7 +57,8 @@ test_that("a clear vote is not overruled by weak ones, however compact their gro
   sweep <- quick_sweep(fl_prepare(heap_data()), c("kmeans", "linkage"), k = 2:5)
   votes <- lapply(names(sweep$methods), function(m) vote_of(sweep, names(sweep$ready), m, counting_by()))
   first <- function(...) {
-    method_contest(sweep, Map(function(vote, verdict) replace(vote, c("verdict", "pointed"), verdict), votes, c(...)), counting_by())
+    said <- Map(function(vote, verdict) replace(vote, c("verdict", "pointed"), verdict), votes, c(...))
+    method_contest(sweep, said, counting_by())
   }
   expect_equal(first("weak", "clear")$first, "linkage")
   expect_null(first("weak", "clear")$points)
