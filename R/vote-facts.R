@@ -28,7 +28,7 @@ voted_headline <- function(x) {
     return(paste0("No evidence of groups (", p_of_test(x$structure), ")."))
   }
   if (!is.null(x$found)) {
-    return(if (x$verdict == "no clear count") paste0("No clear count: most speaks for ", k, ". ", evidence_fact(x))
+    return(if (x$verdict == "no clear count") paste0("No clear count; ", k, " has most support. ", evidence_fact(x))
            else paste0(capital(spelt(k)), ngettext(k, " group: ", " groups: "), x$verdict, ". ", evidence_fact(x)))
   }
   if (holds_alone(x)) {
