@@ -56,7 +56,7 @@ component_adequacy <- function(x, group, heavy = FALSE, freedom = 4, sets = adeq
   drawn <- vapply(seq_len(sets), function(set) {
     n <- nrow(x)
     z <- matrix(normal_numbers(n * d, derived_seed(seed, 53, set)), n)
-    if (heavy) {  # a t with few degrees of freedom: the sum of as many squares, or of one more than is whole
+    if (heavy) {  # t: a Gaussian over the root of a mean square
       squares <- stats::qchisq(uniform_numbers(n, derived_seed(seed, 54, set)), freedom)
       z <- z / sqrt(squares / freedom)
     }

@@ -45,7 +45,7 @@ telling_axes <- function(x, least, most, sets = 9L, most_rows = 1000L) {
   min(max(telling, least), length(beyond))
 }
 
-# Rows on kept axes and back: a data frame with the `middle` and a column an axis.
+# Rows on kept axes and back. `axes`: a data frame with the `middle` and one column per axis.
 on_axes <- function(x, axes) (x - rep(axes$middle, each = nrow(x))) %*% as.matrix(axes[-1L])
 
 off_axes <- function(scores, axes) scores %*% t(as.matrix(axes[-1L])) + rep(axes$middle, each = nrow(scores))

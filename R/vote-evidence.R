@@ -54,7 +54,7 @@ decided_by_mixture <- function(found, few) {
   else list(k = found$groups, by = "dips")
 }
 
-# A row a line of evidence: its count, what it assumes, and whether that holds here (`NA`: not looked at).
+# One row per line of evidence: its count, what it assumes, and whether that holds here (`NA`: not tested).
 evidence_table <- function(indices, clear, found) {
   rows <- list(
     if (!is.null(indices)) {

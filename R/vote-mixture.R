@@ -20,7 +20,7 @@ mixture_models <- function(sweep, preparation, method) {
 
 shape_form <- function(structure, tails) ifelse(tails == "heavy", "heavy-tailed", structure_form(structure))
 
-# The shape of the groups, the model it is told from, and how far behind the best model of another shape is.
+# The shape of the groups, the model that shows it, and how far behind the best model of another shape is.
 shape_of_groups <- function(models, rows) {
   if (NROW(models) == 0L) {
     return(NULL)
@@ -102,7 +102,7 @@ beside_mixture <- function(used, shape, given = NULL) {
 shape_words <- c(spherical = "round", diagonal = "stretched along the columns", general = "stretched in any direction",
                  `heavy-tailed` = "round or stretched, with long tails")
 
-# The shape of the groups, and the model it is told from.
+# The shape of the groups, and the model that shows it.
 shape_fact <- function(x) {
   shape <- x$shape
   if (is.null(shape) || x$verdict == "no groups") {

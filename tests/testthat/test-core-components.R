@@ -19,6 +19,15 @@ test_that("the dip between two groups is that along their discriminant, written 
   expect_equal(dip_between(1000 + 7 * x, group, 1, 2), dip_between(x, group, 1, 2), tolerance = 1e-6)
 })
 
+test_that("groups of equal rows, one row each or one column have a direction too", {
+  x <- cbind(rep(c(0, 4), each = 15), rep(c(1, 2), each = 15))
+  expect_gt(dip_between(x, rep(1:2, each = 15), 1, 2), 1)
+  expect_true(is.finite(dip_between(rbind(c(0, 0), c(1, 1)), 1:2, 1, 2)))
+  expect_true(is.finite(dip_between(cbind(c(1, 2, 3, 9, 9, 9)), rep(1:2, each = 3), 1, 2)))
+  expect_true(is.finite(dip_between(x * 1e-160, rep(1:2, each = 15), 1, 2)))
+  expect_equal(component_evidence(x, rep(1:2, each = 15))$groups, 2L)
+})
+
 test_that("of a far larger group only its rows next to the smaller one count", {
   x <- rbind(blob(300, c(0, 0), 1), blob(20, c(9, 0), 2))
   sides <- along_discriminant(x, rep(1:2, c(300, 20)), 1, 2)
