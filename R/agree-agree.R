@@ -98,7 +98,7 @@ chance_of_agreement <- function(a, b, seed, sets = 999L, most_rows = 5000L) {
   a <- match(a[rows], unique(a[rows]))
   b <- match(b[rows], unique(b[rows]))
   if (max(a) < 2L || max(b) < 2L) {
-    return(if (max(a) == max(b)) 0 else 1)
+    return(if (max(a) == max(b)) NA_real_ else 1)  # nothing to deal out, or dealt out it is the same
   }
   observed <- adjusted_rand(cross_counts(a, b))
   drawn <- vapply(seq_len(sets), function(set) {

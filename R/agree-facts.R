@@ -106,7 +106,7 @@ cause_facts <- function(x, most = 3L) {
 }
 
 agreement_word <- function(x) {
-  if (x$p_chance > 0.05) {
+  if (isTRUE(x$p_chance > 0.05)) {
     return(paste0("no better than chance (p = ", p_said(x$p_chance), ")"))
   }
   words <- c("hardly, but better than chance", "poorly", "in part", "well", "almost perfectly")

@@ -393,7 +393,8 @@ mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows
       paste0("Not tried, with more parameters than rows: ", listed(unique(models$left_out$structure)), ".")
     },
     if (!is.null(axes)) {
-      paste0("Fitted along ", spelt(ncol(axes) - 1L), " principal axes of the ", nrow(axes), " columns.")
+      paste0("Fitted along ", counted(ncol(axes) - 1L, "principal axis", "principal axes"), " of the ", nrow(axes),
+             " columns.")
     },
     if (rows > settings$sample_rows) {
       paste0("The models were sought on an even sample of ", counted(settings$sample_rows, "row"), "; the best ",

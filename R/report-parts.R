@@ -90,7 +90,7 @@ partition_short <- function(x, agreement, gate, reliability, profile) {
     if (!is.null(reliability)) fl_facts(reliability)[1L]
   ), collapse = " ")
   doubt <- paste(c(if (!is.null(vote)) c(vote_untold(vote), components_fact(vote)),
-                   if (isFALSE(gate$groups)) fl_facts(gate)[3L],
+                   if (isFALSE(gate$groups)) often_missed(),
                    if (!is.null(x$placed)) nothing_fitted
                    else if (x$method$key == adopted_key) "The labels were made elsewhere; nothing here tells how."
                    else paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
@@ -108,7 +108,7 @@ vote_short <- function(vote) {
     "How sure?" = paste(c(if (!is.null(vote$structure)) fl_facts(vote$structure)[1L], family_fact(vote)),
                         collapse = " "),
     "What to doubt?" = paste(c(vote_untold(vote), components_fact(vote),
-                               if (isFALSE(vote$structure$groups)) fl_facts(vote$structure)[3L],
+                               if (isFALSE(vote$structure$groups)) often_missed(),
                                "No count was chosen, so this report shows no groups."),
                              collapse = " "),
     "What next?" = paste0("If something else speaks for a count, fl_settle(vote, k = , reason = ) keeps it with its ",

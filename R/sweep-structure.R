@@ -183,11 +183,12 @@ fl_facts.fl_structure <- function(x) {
   }
   c(
     structure_headline(x),
-    paste0("Looked along the principal axes and the line between two groups (largest dip ", digits3(x$dip), ", ",
-           x$direction, if (nzchar(x$part)) paste0(" ", x$part), ": p = ", p_said(x$p_dip),
-           "), along the discriminants of fits with two to six groups (most with ", x$fit, ": p = ",
-           p_said(x$p_between), "), and at chains of near rows (the largest that joins another late, ",
-           counted(x$runt, "row"), ": p = ", p_said(x$p_runt), ")."),
+    paste0("Along the principal axes and between two centres the largest dip is ", digits3(x$dip), ", ", x$direction,
+           if (nzchar(x$part)) paste0(" ", x$part), " (p = ", p_said(x$p_dip), ")."),
+    paste0("Along the discriminants of fits with two to six groups the most remarkable dip is that with ", x$fit,
+           " (p = ", p_said(x$p_between), ")."),
+    paste0("The largest chain of near rows that joins another late has ", counted(x$runt, "row"), " (p = ",
+           p_said(x$p_runt), ")."),
     if (!x$groups) often_missed(),
     if (length(x$left_out) > 0L) paste0("Left out, for they have two values: ", listed(x$left_out), "."),
     if (length(x$jittered) > 0L) paste0("Jittered within their rounding: ", listed(x$jittered, most = 6L), "."),

@@ -5,15 +5,17 @@ evidence_fact <- function(x) {
   found <- x$found
   together <- length(x$voters) > 1L
   one <- function(k) if (is.na(k)) "none" else as.character(k)
-  indices <- paste0("The indices of k-means prefer ", one(x$indices_say), if (x$pointed != "clear") ", not clearly")
+  with_bic <- together && x$shape$votes > 0  # in small tables BIC has votes beside the indices
+  who <- if (with_bic) "The indices of k-means and BIC together" else "The indices of k-means"
+  indices <- paste0(who, " prefer ", one(x$indices_say), if (x$pointed != "clear") ", not clearly")
   switch(
     x$by,
-    agreed = paste0("The indices of k-means", if (found$components == found$groups) {
+    agreed = paste0(who, if (found$components == found$groups) {
       ", the mixture and the dips between its components agree."
     } else {
       " and the dips between the components agree."
     }),
-    indices = paste0("The indices of k-means prefer it", if (x$pointed == "clear") " clearly", "; the dips point to ",
+    indices = paste0(who, " prefer it", if (x$pointed == "clear") " clearly", "; the dips point to ",
                      found$groups, "."),
     mixture = paste0("The best mixture has ", counted(found$components, "component"), ", with dips between each two.",
                      if (together) paste0(" ", indices, ".")),
@@ -61,12 +63,13 @@ levels_fact <- function(x) {
 # Other models that describe the rows as well but group them otherwise.
 rivals_fact <- function(x) {
   rivals <- x$found$rivals
-  if (is.null(rivals) || rivals$least >= other_groups || x$verdict == "no groups") {
+  if (is.null(rivals) || x$verdict == "no groups") {
     return(NULL)
   }
   paste0("Of the mixtures with ", counted(x$found$components, "component"), ", ", spelt(rivals$models),
-         " more have a BIC within ", rivals_within,
-         " of the smallest and group the rows otherwise (adjusted Rand down to ", fixed2(rivals$least), ").")
+         if (rivals$models == 1L) " other has" else " others have", " a BIC within ", rivals_within, " of the smallest but ",
+         if (rivals$models == 1L) "groups" else "group", " the rows otherwise (adjusted Rand ", fixed2(rivals$least),
+         if (rivals$models > 1L) " or more", ").")
 }
 
 # Where the two methods put rows into other groups at the count, both are worth a look.

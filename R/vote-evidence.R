@@ -20,15 +20,16 @@ mixture_evidence <- function(sweep, preparation, method, models, turn = NULL) {
   c(component_evidence(seen, fit$group, models$tails[best] == "heavy", sweep$seed), list(rivals = rivals_of(fit)))
 }
 
-# How much the groups of other models with nearly as small a BIC are like these: the least adjusted Rand index.
+# How many other models with nearly as small a BIC group the rows otherwise, and the least adjusted Rand index.
 rivals_of <- function(fit) {
   alike <- vapply(fit$rivals, function(group) adjusted_rand(table(group, fit$group)), 0)
-  if (length(alike) > 0L) list(models = length(alike), least = min(alike))
+  apart <- alike[alike < other_groups]
+  if (length(apart) > 0L) list(models = length(apart), least = min(apart))
 }
 
 # What to make of the lines of evidence. `found`: `indices`, the count most points of the k-means indices go to, and
 # whether they are `clear` of it; `components`, `groups`, `fits` and `valleys`, see component_evidence(); `few` rows,
-# where the indices have heard BIC too. Returns the count and what it rests on.
+# where BIC has votes beside the indices. Returns the count and what it rests on.
 decided_count_by <- function(found) {
   k <- found$indices
   if (is.null(found$components)) {

@@ -75,7 +75,10 @@ temper <- function(vote, sweep) {
   vote$pointed <- vote$verdict
   if (!is.null(vote$rate)) vote$verdict <- vote$rate$word
   else if (vote$by %in% c("mixture", "valleys", "dips", "agreed")) vote$verdict <- "weak"
-  if (is.na(vote$k) || vote$k < 2L || isTRUE(vote$at_end)) vote$verdict <- "no clear count"
+  # merging may leave a number of groups that the sweep has no fit with
+  missing <- !is.null(vote$found) && !is.na(vote$k) && !vote$k %in% sweep$k
+  if (is.na(vote$k) || vote$k < 2L || isTRUE(vote$at_end) || missing) vote$verdict <- "no clear count"
+  if (missing && vote$k > 1L) vote$lowered <- paste("the sweep has no fit with", vote$k, "groups")
   if (isFALSE(test$groups)) {
     vote$verdict <- "no groups"
     return(vote)
@@ -145,10 +148,13 @@ track_fact <- function(vote) {
   rate_said(vote$rate)
 }
 
+many_kinds <- 20L  # fewer may leave out just the kind at hand
+
 # The worst kind is told too: nobody knows of what kind a table is.
 rate_said <- function(rate) {
   paste0("Votes like this one named the known number in ", thousands(rate$right), " of ", thousands(rate$tables),
-         " simulated tables of ", rate$kinds, " kinds, skewed, flat and bent groups included",
+         " simulated tables of ", counted(rate$kinds, "kind"),
+         if (rate$kinds >= many_kinds) ", skewed, flat and bent groups included",
          if (rate$worst_right < rate$worst_tables && rate$worst_tables < rate$tables) {
            paste0("; in the worst kind (", rate$worst, ") in ", rate$worst_right, " of ", rate$worst_tables)
          }, ".")

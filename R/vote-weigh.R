@@ -27,8 +27,7 @@ weigh_evidence <- function(vote, sweep, own, asked_for) {
     return(vote)
   }
   vote$by <- all$by
-  tried <- vote$points$k
-  vote$k <- if (all$k %in% tried || length(tried) == 0L) all$k else if (all$k < 2L) 1L else all$k
+  vote$k <- as.integer(all$k)
   turns <- unique(vote$repeats$`repeat`)
   for (turn in turns) {
     here <- vote$repeats$`repeat` == turn & vote$repeats$index == "vote"

@@ -71,7 +71,7 @@ test_that("a wide table is fitted along its telling axes; all of them on request
   x <- withr::with_seed(3, matrix(stats::rnorm(80 * 30), 80) + outer(rep(c(-1.5, 1.5), each = 40), rep(1, 30)))
   ready <- ready_from(x)
   along <- fl_partition(ready, "mixture", k = 2)
-  expect_match(along$notes, "^Fitted along two principal axes of the 30 columns", all = FALSE)
+  expect_match(along$notes, "^Fitted along 2 principal axes of the 30 columns", all = FALSE)
   expect_equal(adjusted_rand(table(fl_labels(along), rep(1:2, each = 40))), 1)
   expect_equal(ncol(along$centres), 30)
   expect_equal(unique(fl_components(along)$column), colnames(ready$x))

@@ -12,7 +12,7 @@ test_that("three groups that thirteen columns tell apart a little each are found
   test <- fl_structure(ready_from(many_columns(4.5)), sets = 39)
   expect_true(test$groups)
   expect_lte(test$p, 0.05)
-  expect_match(fl_facts(test), "along the discriminants of fits with two to six groups", all = FALSE)
+  expect_match(fl_facts(test), "^Along the discriminants of fits with two to six groups", all = FALSE)
   expect_equal(as.data.frame(test)$statistic, c("dip", "between", "runt"))
 })
 

@@ -80,6 +80,35 @@ test_that("where columns outnumber the rows there is a count, along axes, and it
   vote <- fl_vote(sweep)
   expect_equal(vote$k, 2L)
   mixture <- fl_take(sweep, "mixture", 2)
-  expect_match(mixture$notes, "^Fitted along (two|[a-z]+) principal axes of the 90 columns", all = FALSE)
+  expect_match(mixture$notes, "^Fitted along [0-9]+ principal axes of the 90 columns", all = FALSE)
   expect_equal(as.integer(predict(mixture, as.data.frame(mixture$ready$data))), fl_labels(mixture))
+})
+
+test_that("a number of groups that the sweep has no fit with is not offered", {
+  # eight exponential groups would be counted, but the counts tried leave holes
+  sweep <- fl_sweep(ready_from(groups_of(function(n) stats::rexp(n))), k = c(2, 4, 6, 8), indices = "fast")
+  vote <- fl_vote(sweep)
+  expect_equal(vote$evidence$k[vote$evidence$evidence == "dips"], 3L)
+  if (!vote$k %in% sweep$k) {
+    expect_equal(vote$verdict, "no clear count")
+    expect_match(fl_facts(vote), "the sweep has no fit with 3 groups", all = FALSE)
+  }
+  expect_error(fl_take(vote), class = "fjordline_error_undecided")
+})
+
+test_that("only models that group the rows otherwise are told", {
+  fit <- list(group = rep(1:2, 20), rivals = list(rep(2:1, 20), rep(1:2, each = 20)))
+  told <- rivals_of(fit)
+  expect_equal(told$models, 1L)
+  expect_lt(told$least, other_groups)
+  expect_null(rivals_of(list(group = rep(1:2, 20), rivals = list(rep(1:2, 20)))))
+  vote <- list(verdict = "weak", found = list(components = 4L, rivals = told))
+  expect_match(rivals_fact(vote), "one other has a BIC within 10 of the smallest but groups the rows otherwise")
+})
+
+test_that("a rate of few kinds does not claim to know skewed, flat and bent groups", {
+  rate <- list(right = 9L, tables = 10L, kinds = 3L, worst = "recipe", worst_tables = 10L, worst_right = 9L)
+  expect_no_match(rate_said(rate), "skewed")
+  rate$kinds <- 30L
+  expect_match(rate_said(rate), "30 kinds, skewed, flat and bent groups included")
 })
