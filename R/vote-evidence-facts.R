@@ -22,7 +22,8 @@ evidence_fact <- function(x) {
     valleys = paste0("The best mixture has ", counted(found$components, "component"), ", which ",
                      if (found$fits) "look as it assumes" else "stand by BIC alone", "; the dips point to ",
                      found$groups, ".", if (together) paste0(" ", indices, ".")),
-    dips = paste0("So many groups are left of ", counted(found$components, "component"), " with dips between them.",
+    dips = paste0("Merging the ", counted(found$components, "component"), " until the rows dip between all leaves ",
+                  found$groups, ".",
                   if (together) paste0(" ", indices, ".")),
     weights = paste0("By the weights given (", evidence_said(x), ")."),
     paste0(indices, ".")

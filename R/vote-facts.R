@@ -267,4 +267,7 @@ settled_fact <- function(settled) {
          if (!is.null(settled$purpose)) paste0(" for ", settled$purpose), ": ", settled$reason, ".")
 }
 
-lowered_fact <- function(x) paste0("Not more than ", x$verdict, ", since ", listed(x$lowered), ".")
+lowered_fact <- function(x) {
+  paste0(if (x$verdict == "no clear count") "No count is clear" else paste("Not more than", x$verdict), ", since ",
+         listed(x$lowered), ".")
+}

@@ -277,3 +277,10 @@ test_that("whether labelings agree better than chance is asked of permutations, 
   exact <- mean(all >= adjusted_rand(table(five, other)) - 1e-12)
   expect_equal(chance_of_agreement(five, other, 1), exact, tolerance = 0.1)
 })
+
+test_that("where one side has one group there is no chance to compare with, and no word about it", {
+  expect_true(is.na(chance_of_agreement(rep(1, 9), rep("a", 9), 1)))
+  expect_equal(chance_of_agreement(rep(1, 9), rep(1:3, 3), 1), 1)
+  expect_match(fl_facts(fl_agree(rep(1, 9), rep("a", 9)))[1], "almost perfectly")
+  expect_match(fl_facts(fl_agree(rep(1, 9), rep(1:3, 3)))[1], "no better than chance")
+})
