@@ -141,7 +141,7 @@ row_keys_kernel <- function(first, rows, seed) {
     .Call(`_fjordline_row_keys_kernel`, first, rows, seed)
 }
 
-structure_kernel <- function(scores, sets, seed, threads) {
-    .Call(`_fjordline_structure_kernel`, scores, sets, seed, threads)
+structure_kernel <- function(scores, sets, seed, discriminants, threads) {
+    .Call(`_fjordline_structure_kernel`, scores, sets, seed, discriminants, threads)
 }
 

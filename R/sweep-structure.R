@@ -14,10 +14,11 @@ structure_level <- 0.05  # measured in bench/suite-tests.R
 #'   the outer parts of the rows along them, from all down to an eighth at either end. A part of one cluster is one
 #'   cluster, and a small group far from a large one is a large share of an outer part. The dip of a part counts by the
 #'   root of its share of the rows;
-#' * the dip along **discriminants**: for each number of groups from two to six, the largest along the directions that
-#'   best tell two neighbouring groups of a k-means fit apart, of the rows of those two. Many columns that differ a
-#'   little add up there. Along a bent band rows dip on the straight line from end to end but not where they lie, so the
-#'   rows next to the middle must also have their neighbours farther away than others have;
+#' * in tables of more than ten principal axes the dip along **discriminants**: for each number of groups from two to
+#'   six, the largest along the directions that best tell two neighbouring groups of a k-means fit apart, of the rows
+#'   of those two. Many columns that differ a little add up there; in few the other directions show groups as well,
+#'   and looking at more would cost power. Along a bent band rows dip on the straight line from end to end but not
+#'   where they lie, so the rows next to the middle must also have their neighbours farther away than others have;
 #' * the **runt** (Hartigan & Mohanty 1992), the largest smaller side among the merges of single linkage, which sees
 #'   rings and curved groups.
 #'
@@ -86,24 +87,25 @@ test_structure <- function(x, sets, seed) {
   centred <- x - rep(colMeans(x), each = nrow(x))
   axes <- principal_axes(centred)
   used <- seq_len(min(axes$rank, structure_most_axes))
-  test <- structure_kernel(centred %*% axes$turn[, used, drop = FALSE], as.integer(sets), as.double(seed),
-                           thread_count())
   scores <- centred %*% axes$turn[, used, drop = FALSE]
+  # in few columns the plain directions show groups as well, and looking at more costs power
+  test <- structure_kernel(scores, as.integer(sets), as.double(seed), length(used) > wide_from, thread_count())
   dense <- !vapply(test$pairs, sparse_between, NA, x = scores)
-  test$between[dense] <- dense_counts[[if (length(used) > wide_from) "many" else "few"]] * test$between[dense]
+  test$between[dense] <- dense_counts * test$between[dense]
   said <- combined_chance(test, sets)
   c(list(groups = said$p <= structure_level, p = said$p, p_dip = said$of[["dip"]], p_between = said$of[["between"]],
-         p_runt = said$of[["runt"]], dip = test$dip, between = max(test$between), runt = test$runt,
+         p_runt = said$of[["runt"]], dip = test$dip, between = max(test$between, if (length(test$between) == 0L) NA_real_),
+         runt = test$runt,
          direction = direction_words(test$direction), part = part_words(test$share, test$upper),
          fit = said$deepest,
-         along = if (said$of[["between"]] < said$of[["dip"]]) test$pairs[[said$deepest - 1L]]$along else test$along,
+         along = if (isTRUE(said$of[["between"]] < said$of[["dip"]])) test$pairs[[said$deepest - 1L]]$along
+         else test$along,
          axes = length(used)), out)
 }
 
 # Along a bent band the rows are rare in the middle of the straight line from end to end, but not where they lie. So a
 # dip counts in full only where the rows next to the middle have their neighbours farther away than others have; else
-# by a share (set on odd tables of bench/suites.R), and not at all in few columns, where the plain directions show
-# groups as well.
+# by a share, set on odd tables of bench/suites.R.
 sparse_between <- function(pair, x) {
   n <- length(pair$rows)
   if (n < 20L) {
@@ -114,7 +116,7 @@ sparse_between <- function(pair, x) {
   isTRUE(mean(far[near]) - mean(far) > sparse_from * stats::sd(far))
 }
 
-dense_counts <- c(few = 0, many = 0.75)  # columns
+dense_counts <- 0.75
 sparse_from <- 0.5  # standard deviations of the log distances
 
 # Each statistic in standard deviations from the same statistic of tables without groups, the least over their kinds;
@@ -146,9 +148,10 @@ combined_chance <- function(test, sets) {
       (1 + sum(most(beyond(drawn[[kind]])) >= most(own))) / (1 + sets)
     }, 0))
   }
-  all <- seq_len(ncol(observed))
-  list(p = p_of(all), of = c(dip = p_of(1L), between = p_of(1L + seq_len(numbers)), runt = p_of(numbers + 2L)),
-       deepest = which.max(own[1L, 1L + seq_len(numbers)]) + 1L)
+  between <- 1L + seq_len(numbers)
+  list(p = p_of(c(1L, between, numbers + 2L)),
+       of = c(dip = p_of(1L), between = if (numbers > 0L) p_of(between) else NA_real_, runt = p_of(numbers + 2L)),
+       deepest = if (numbers > 0L) which.max(own[1L, between]) + 1L else NA_integer_)
 }
 
 ranges_kind <- 4L  # the box of the ranges serves the runt alone
@@ -185,8 +188,10 @@ fl_facts.fl_structure <- function(x) {
     structure_headline(x),
     paste0("Along the principal axes and between two centres the largest dip is ", digits3(x$dip), ", ", x$direction,
            if (nzchar(x$part)) paste0(" ", x$part), " (p = ", p_said(x$p_dip), ")."),
-    paste0("Along the discriminants of fits with two to six groups the most remarkable dip is that with ", x$fit,
-           " (p = ", p_said(x$p_between), ")."),
+    if (!is.na(x$p_between)) {
+      paste0("Along the discriminants of fits with two to six groups the most remarkable dip is that with ", x$fit,
+             " (p = ", p_said(x$p_between), ").")
+    },
     paste0("The largest chain of near rows that joins another late has ", counted(x$runt, "row"), " (p = ",
            p_said(x$p_runt), ")."),
     if (!x$groups) often_missed(),
@@ -199,8 +204,7 @@ fl_facts.fl_structure <- function(x) {
 
 # As measured in bench/README.md.
 often_missed <- function() {
-  paste("This test often misses equal groups less than 4 sd apart, and small ones (a fifth of the rows or less) less",
-        "than 7 sd apart.")
+  paste("This test often misses equal groups 4 sd apart or less, a fifth of the rows 5 sd away and a tenth 7 sd away.")
 }
 
 structure_headline <- function(x) {

@@ -49,7 +49,13 @@ heap_suites <- c(
   stats::setNames(lapply(names(heap_kinds), function(kind) function() heap_table(kind, wide = TRUE)),
                   paste0("one, wide: ", names(heap_kinds)))
 )
-all_suites <- c(old_suites, new_suites, heap_suites)
+# For the test for groups alone: what it misses.
+near_suites <- c(
+  `two, 3` = function() near_table(3), `two, 4` = function() near_table(4), `two, 5` = function() near_table(5),
+  `a fifth, 5` = function() near_table(5, 0.2), `a fifth, 7` = function() near_table(7, 0.2),
+  `a tenth, 7` = function() near_table(7, 0.1)
+)
+all_suites <- c(old_suites, new_suites, heap_suites, near_suites)
 scale_of <- function(suite) if (suite %in% c("recipe", "far rows")) "none" else "mean_sd"
 
 made <- function(suite, number) {

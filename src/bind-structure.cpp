@@ -2,9 +2,9 @@
 #include "structure.h"
 
 // [[Rcpp::export(rng = false)]]
-Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, int threads) {
+Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, bool discriminants, int threads) {
   const fjordline::StructureTest test = fjordline::structure_test(
-      fjordline::view(scores), sets, static_cast<std::uint64_t>(seed), threads, fjordline::interrupted);
+      fjordline::view(scores), sets, static_cast<std::uint64_t>(seed), discriminants, threads, fjordline::interrupted);
   fjordline::raise_if(test.stopped);
   Rcpp::List pairs;
   for (const fjordline::Between& pair : test.observed.pairs) {

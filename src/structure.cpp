@@ -264,7 +264,7 @@ double runt(const TableView& x) {
   return static_cast<double>(best);
 }
 
-Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip, bool keep) {
+Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip, bool discriminants, bool keep) {
   Structure out;
   out.runt = runt(scores.view());
   if (!with_dip) return out;
@@ -276,6 +276,7 @@ Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip,
   offer(between_centres(sphered, seed), 1, out);
   for (std::size_t j = 0; j < scores.cols; ++j)
     offer(std::vector<double>(scores.column(j), scores.column(j) + scores.rows), 2 + j, out);
+  if (!discriminants) return out;
   const Columns fewer = thinned(scores);
   out.between.assign(kMostGroups - 1, 0.0);
   for (std::size_t k = 2; k <= kMostGroups; ++k) {
@@ -438,16 +439,16 @@ Columns groupless(Groupless kind, const Columns& like, const std::vector<double>
 
 }  // namespace
 
-StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, std::size_t threads,
-                             const Stop& stop) {
+StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, bool discriminants,
+                             std::size_t threads, const Stop& stop) {
   Columns scores(x.rows, x.cols);
   std::copy(x.values, x.values + x.rows * x.cols, scores.values.begin());
   const std::vector<double> sd = deviations(scores);
   StructureTest out;
   const Form form = form_of(scores, sd);
   const Band band = band_of(scores, sd);
-  const std::size_t numbers = kMostGroups - 1;
-  out.observed = structure_of(scores, seed, true, true);
+  const std::size_t numbers = discriminants ? kMostGroups - 1 : 0;
+  out.observed = structure_of(scores, seed, true, discriminants, true);
   out.dips.assign(sets * kKinds, 0.0);
   out.runts.assign(sets * kKinds, 0.0);
   out.betweens.assign(sets * kKinds * numbers, 0.0);
@@ -458,7 +459,7 @@ StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t
     if (kind == Groupless::bent && !band.is) return;
     Stream stream(seed, {task / sets, task % sets});
     const Columns table = on_axes(groupless(kind, scores, sd, form, band, stream));
-    const Structure found = structure_of(table, seed_at(seed, {task}), kind != Groupless::ranges, false);
+    const Structure found = structure_of(table, seed_at(seed, {task}), kind != Groupless::ranges, discriminants, false);
     out.dips[task] = found.dip;
     out.runts[task] = found.runt;
     for (std::size_t m = 0; m < found.between.size(); ++m)

@@ -51,9 +51,10 @@ struct StructureTest {
   bool stopped = false;
 };
 
-// `x`: the scores on the principal axes, centred, none without spread. Kinds in the order above.
-StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, std::size_t threads,
-                             const Stop& stop);
+// `x`: the scores on the principal axes, centred, none without spread. Kinds in the order above. Without `discriminants`
+// nothing is looked for along them.
+StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, bool discriminants,
+                             std::size_t threads, const Stop& stop);
 
 }  // namespace fjordline
 

@@ -16,6 +16,13 @@ test_that("three groups that thirteen columns tell apart a little each are found
   expect_equal(as.data.frame(test)$statistic, c("dip", "between", "runt"))
 })
 
+test_that("in few columns nothing is looked for along discriminants, and nothing is said of them", {
+  test <- fl_structure(ready_from(many_columns(6, d = 4)), sets = 39)
+  expect_true(test$groups)
+  expect_true(is.na(test$p_between))
+  expect_no_match(fl_facts(test), "discriminants")
+})
+
 test_that("one skewed, long-tailed or rounded cluster is not taken for several", {
   draws <- list(function(n) stats::rexp(n), function(n) stats::rt(n, 3), function(n) exp(stats::rnorm(n)),
                 function(n) round(2 * stats::rnorm(n)), function(n) stats::runif(n))
@@ -63,7 +70,7 @@ test_that("the rows of a pair are those the projections belong to", {
   x <- many_columns(6, k = 2, d = 3)
   centred <- x - rep(colMeans(x), each = nrow(x))
   scores <- centred %*% principal_axes(centred)$turn
-  pair <- structure_kernel(scores, 1L, 1, 1L)$pairs[[1]]
+  pair <- structure_kernel(scores, 1L, 1, TRUE, 1L)$pairs[[1]]
   expect_equal(pair$rows, seq_len(120))
   sides <- pair$along > pair$middle
   expect_equal(adjusted_rand(table(sides, rep(1:2, each = 60))), 1)
