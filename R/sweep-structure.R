@@ -94,8 +94,8 @@ test_structure <- function(x, sets, seed) {
   test$between[dense] <- dense_counts * test$between[dense]
   said <- combined_chance(test, sets)
   c(list(groups = said$p <= structure_level, p = said$p, p_dip = said$of[["dip"]], p_between = said$of[["between"]],
-         p_runt = said$of[["runt"]], dip = test$dip, between = max(test$between, if (length(test$between) == 0L) NA_real_),
-         runt = test$runt,
+         p_runt = said$of[["runt"]], dip = test$dip, runt = test$runt,
+         between = if (length(test$between) > 0L) max(test$between) else NA_real_,
          direction = direction_words(test$direction), part = part_words(test$share, test$upper),
          fit = said$deepest,
          along = if (isTRUE(said$of[["between"]] < said$of[["dip"]])) test$pairs[[said$deepest - 1L]]$along
