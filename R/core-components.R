@@ -60,34 +60,18 @@ nested_levels <- function(x, group, dips) {
 # Between the two components that are least apart: how high the density stays, as a share of the lower peak. Components
 # are taken as Gaussians with the means and covariances of their rows.
 deepest_saddle <- function(x, group) {
-  k <- max(group)
-  d <- ncol(x)
-  if (k < 2L) {
+  if (max(group) < 2L) {
     return(0)
   }
-  sizes <- tabulate(group, k)
-  if (any(sizes < d + 2L)) {
-    return(NA_real_)
-  }
-  mean <- group_means(x, group)
-  covariance <- t(vapply(seq_len(k), function(j) {
-    gaps <- x[group == j, , drop = FALSE] - rep(mean[j, ], each = sizes[j])
-    s <- crossprod(gaps) / sizes[j]
-    as.vector(s + diag(1e-6 * mean(diag(s)) + 1e-300, d))
-  }, numeric(d * d)))
-  if (d == 1L) covariance <- t(covariance)
-  roots <- lapply(seq_len(k), function(j) tryCatch(chol(matrix(covariance[j, ], d)), error = function(e) NULL))
-  if (any(vapply(roots, is.null, NA))) {
+  parts <- if (min(tabulate(group)) >= ncol(x) + 2L) component_moments(x, group, 1e-6)
+  if (is.null(parts)) {
     return(NA_real_)
   }
   density <- function(points) {
-    each <- vapply(seq_len(k), function(j) {
-      z <- backsolve(roots[[j]], t(points - rep(mean[j, ], each = nrow(points))), transpose = TRUE)
-      log(sizes[j]) - sum(log(diag(roots[[j]]))) - colSums(z^2) / 2
-    }, numeric(nrow(points)))
-    each <- matrix(each, nrow(points))
-    most <- do.call(pmax, lapply(seq_len(k), function(j) each[, j]))
+    each <- component_densities(parts, points)
+    most <- do.call(pmax, lapply(seq_len(ncol(each)), function(j) each[, j]))
     most + log(rowSums(exp(each - most)))
   }
-  max(merge_by_ridge(ridge_heights(unname(mean), covariance, density))$ratio, na.rm = TRUE)
+  covariance <- do.call(rbind, lapply(parts$covariance, as.vector))
+  max(merge_by_ridge(ridge_heights(parts$mean, covariance, density))$ratio, na.rm = TRUE)
 }
