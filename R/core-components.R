@@ -37,24 +37,12 @@ nested_levels <- function(x, group, dips) {
   if (k < 4L || is.na(dips) || dips < 1.6) {
     return(k)
   }
-  apart <- as.matrix(stats::dist(group_means(x, group)))
-  # single linkage of the centres, by the heights of its merges
-  of <- seq_len(k)
-  heights <- double()
-  kept <- list()
-  while (max(of) > 1L) {
-    kept[[max(of)]] <- of
-    between <- apart
-    between[outer(of, of, "==")] <- Inf
-    pair <- which(between == min(between), arr.ind = TRUE)[1L, ]
-    heights <- c(heights, min(between))
-    of[of == of[pair[2L]]] <- of[pair[1L]]
-    of <- match(of, sort(unique(of)))
-  }
-  steps <- heights[-1L] / heights[-length(heights)]
+  tree <- linkage_kernel(group_means(x, group), FALSE, "euclidean", "single", FALSE, thread_count())
+  steps <- tree$height[-1L] / tree$height[-(k - 1L)]
   at <- which.max(steps)
   clumps <- k - at
-  if (steps[at] < 2 || sum(tabulate(kept[[clumps]]) > 1L) < 2L) k else c(clumps, k)
+  of <- cut_kernel(tree$low, tree$high, k, clumps)
+  if (steps[at] < 2 || sum(tabulate(of) > 1L) < 2L) k else c(clumps, k)
 }
 
 # Between the two components that are least apart: how high the density stays, as a share of the lower peak. Components
@@ -69,9 +57,11 @@ deepest_saddle <- function(x, group) {
   }
   density <- function(points) {
     each <- component_densities(parts, points)
-    most <- do.call(pmax, lapply(seq_len(ncol(each)), function(j) each[, j]))
+    most <- row_most(each)
     most + log(rowSums(exp(each - most)))
   }
   covariance <- do.call(rbind, lapply(parts$covariance, as.vector))
   max(merge_by_ridge(ridge_heights(parts$mean, covariance, density))$ratio, na.rm = TRUE)
 }
+
+row_most <- function(values) do.call(pmax, lapply(seq_len(ncol(values)), function(j) values[, j]))

@@ -362,8 +362,6 @@ mixture_density <- function(fit, x) {
   most + log(rowSums(exp(density - most)))
 }
 
-row_most <- function(values) do.call(pmax, lapply(seq_len(ncol(values)), function(j) values[, j]))
-
 membership_note <- function(membership) {
   own <- row_most(membership)
   paste0("The median membership probability is ", percent(stats::median(own)), "; ", percent(mean(own < 0.8)),
