@@ -68,9 +68,19 @@ rivals_fact <- function(x) {
     return(NULL)
   }
   paste0("Of the mixtures with ", counted(x$found$components, "component"), ", ", spelt(rivals$models),
-         if (rivals$models == 1L) " other has" else " others have", " a BIC within ", rivals_within, " of the smallest but ",
-         if (rivals$models == 1L) "groups" else "group", " the rows otherwise (adjusted Rand ", fixed2(rivals$least),
+         if (rivals$models == 1L) " other has" else " others have", " a BIC within ", rivals_within,
+         " of the smallest but ", if (rivals$models == 1L) "groups" else "group", " the rows otherwise (adjusted Rand ", fixed2(rivals$least),
          if (rivals$models > 1L) " or more", ").")
+}
+
+# Where most models fooled themselves, the rest are a poor choice.
+left_out_fact <- function(x) {
+  models <- x$found$left_out
+  if (is.null(models) || models[["left_out"]] * 2L <= models[["of"]] || x$verdict == "no groups") {
+    return(NULL)
+  }
+  paste0(models[["left_out"]], " of ", models[["of"]], " mixture models with ",
+         counted(x$found$components, "component"), " do not count, since a component collapsed or vanished.")
 }
 
 # Where the two methods put rows into other groups at the count, both are worth a look.

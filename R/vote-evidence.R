@@ -17,7 +17,13 @@ mixture_evidence <- function(sweep, preparation, method, models, turn = NULL) {
   x <- sweep$ready[[preparation]]$x
   axes <- fit$model$axes %||% wanted_axes(x, sweep$methods[[method]]$settings$axes)
   seen <- if (is.null(axes)) x else on_axes(x, axes)
-  c(component_evidence(seen, fit$group, models$tails[best] == "heavy", sweep$seed), list(rivals = rivals_of(fit)))
+  c(component_evidence(seen, fit$group, models$tails[best] == "heavy", sweep$seed),
+    list(rivals = rivals_of(fit), left_out = left_out_models(fit$model$tried)))
+}
+
+# How many of the models tried with so many components do not count, since one of them collapsed or vanished.
+left_out_models <- function(tried) {
+  c(left_out = sum(tried$reason %in% c("a component collapsed", "a component vanished")), of = nrow(tried))
 }
 
 # How many other models with nearly as small a BIC group the rows otherwise, and the least adjusted Rand index.

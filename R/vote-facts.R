@@ -3,8 +3,8 @@
 #' @export
 fl_facts.fl_vote <- function(x) {
   c(vote_headline(x), if (!is.null(x$settled)) voted_fact(x), structure_fact(x), components_fact(x), levels_fact(x),
-    rivals_fact(x), track_fact(x), method_groups_fact(x), far_fact(x), shape_fact(x), family_fact(x), method_fact(x),
-    vote_doubts(x), repeat_facts(x), if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
+    left_out_fact(x), rivals_fact(x), track_fact(x), method_groups_fact(x), far_fact(x), shape_fact(x), family_fact(x),
+    method_fact(x), vote_doubts(x), repeat_facts(x), if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
 }
 
 # The answer, no stronger than what it rests on. What the reader settled on comes before what was voted.

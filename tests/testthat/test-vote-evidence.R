@@ -109,3 +109,12 @@ test_that("a rate of few kinds does not claim to know skewed, flat and bent grou
   rate$kinds <- 30L
   expect_match(rate_said(rate), "30 kinds, skewed, flat and bent groups included")
 })
+
+test_that("it is told where most models do not count, and only there", {
+  tried <- data.frame(reason = c(rep("a component collapsed", 3), "a component vanished", "", ""))
+  vote <- list(verdict = "weak", found = list(components = 4L, left_out = left_out_models(tried)))
+  expect_equal(left_out_fact(vote), paste("4 of 6 mixture models with 4 components do not count, since a component",
+                                          "collapsed or vanished."))
+  vote$found$left_out <- left_out_models(tried[3:6, , drop = FALSE])
+  expect_null(left_out_fact(vote))
+})
