@@ -89,8 +89,8 @@ nearest_kernel <- function(x, centres, metric, threads) {
     .Call(`_fjordline_nearest_kernel`, x, centres, metric, threads)
 }
 
-mixture_kernel <- function(x, models, components, starts, how) {
-    .Call(`_fjordline_mixture_kernel`, x, models, components, starts, how)
+mixture_kernel <- function(x, levels, many, models, components, starts, how) {
+    .Call(`_fjordline_mixture_kernel`, x, levels, many, models, components, starts, how)
 }
 
 mixture_place_kernel <- function(x, share, mean, covariance, code, freedom, threads) {

@@ -14,9 +14,12 @@ structure_frees <- function(structure, what) {
   vapply(strsplit(sub("^.*/", "", structure), "+", fixed = TRUE), function(free) what %in% free, NA)
 }
 
-# As the kernel takes them: a row a model, columns form, volume, shape, orientation, heavy tails.
+# As the kernel takes them: a row a model, columns form, volume, shape, orientation, heavy tails. Without columns there
+# is no covariance ("none"), and the form does not matter.
 structure_codes <- function(structure, heavy) {
-  out <- cbind(match(structure_form(structure), c("spherical", "diagonal", "general")) - 1L,
+  form <- structure_form(structure)
+  form[form == "none"] <- "spherical"
+  out <- cbind(match(form, c("spherical", "diagonal", "general")) - 1L,
                structure_frees(structure, "volume"), structure_frees(structure, "shape"),
                structure_frees(structure, "orientation"), heavy)
   storage.mode(out) <- "integer"
@@ -28,18 +31,25 @@ structure_codes <- function(structure, heavy) {
 covariance_parameters <- function(structure, k, d) {
   times <- function(what) ifelse(structure_frees(structure, what), k, 1)
   form <- structure_form(structure)
+  if (d == 0) {
+    return(rep(0, length(structure)))
+  }
   times("volume") + (form != "spherical") * times("shape") * (d - 1) +
     (form == "general") * times("orientation") * d * (d - 1) / 2
 }
 
-# Of the whole mixture: shares, means, covariances, and the degrees of freedom where they are estimated.
-mixture_parameters <- function(structure, k, d, estimated = FALSE) {
-  k - 1 + k * d + covariance_parameters(structure, k, d) + estimated
+# Of the whole mixture: shares, means, covariances, the degrees of freedom where they are estimated, and the chances of
+# `levels`, one less than there are a category.
+mixture_parameters <- function(structure, k, d, estimated = FALSE, levels = 0) {
+  k - 1 + k * (d + levels) + covariance_parameters(structure, k, d) + estimated
 }
 
 # The simplest name of what is the same structure for this count and number of columns: with one component nothing can
 # differ, with one column there is no shape and no orientation.
 simplest_structure <- function(structure, k, d) {
+  if (d == 0L) {
+    return(rep("none", length(structure)))
+  }
   form <- if (d == 1L) rep("spherical", length(structure)) else structure_form(structure)
   free <- vapply(seq_along(structure), function(at) {
     can <- c("volume", if (form[at] != "spherical") "shape", if (form[at] == "general") "orientation")
@@ -52,13 +62,16 @@ simplest_structure <- function(structure, k, d) {
 # A covariance as a square, out of its numbers: the variances alone, or all.
 full_covariance <- function(row, d) if (length(row) == d) diag(row, d) else matrix(row, d)
 
-# Of each group of a mixture; one fitted along axes has no spread across them.
+# Of each group of a mixture, in all prepared columns: across its axes, and in levels, it has no spread.
 group_covariances <- function(model, d) {
-  lapply(seq_len(nrow(model$covariance)), function(j) {
-    if (is.null(model$axes)) {
-      return(full_covariance(model$covariance[j, ], d))
+  numbers <- columns_of_numbers(model, d)
+  lapply(seq_len(NROW(model$covariance)), function(j) {
+    out <- matrix(0, d, d)
+    out[numbers, numbers] <- if (is.null(model$axes)) full_covariance(model$covariance[j, ], length(numbers))
+    else {
+      turn <- as.matrix(model$axes[-1L])
+      turn %*% full_covariance(model$covariance[j, ], ncol(turn)) %*% t(turn)
     }
-    turn <- as.matrix(model$axes[-1L])
-    turn %*% full_covariance(model$covariance[j, ], ncol(turn)) %*% t(turn)
+    out
   })
 }

@@ -41,9 +41,10 @@ mixture_parts <- function(fit) {
   model <- fit$model
   if (is.null(model$parts)) {
     mean <- unname(fit$centres)
+    mean <- mean[, columns_of_numbers(model, ncol(mean)), drop = FALSE]
     if (!is.null(model$axes)) mean <- on_axes(mean, model$axes)
-    return(list(share = model$share, mean = mean, covariance = model$covariance, freedom = model$freedom,
-                of = seq_len(nrow(mean))))
+    return(list(share = model$share, mean = mean, covariance = model$covariance %||% matrix(0, nrow(mean), 0L),
+                chance = model$chance, freedom = model$freedom, of = seq_len(nrow(mean))))
   }
   named <- function(what) unname(as.matrix(model$parts[startsWith(names(model$parts), what)]))
   list(share = model$parts$share, mean = named("mean"), covariance = named("covariance"), freedom = model$freedom,

@@ -42,13 +42,14 @@ draw_sweep_models <- function(object, vote) {
 models_figure <- function(tried, criterion, ready, title, said) {
   tried$value <- tried[[criterion]]
   tried <- tried[is.finite(tried$value), ]
-  tried$form <- factor(structure_form(tried$structure), c("spherical", "diagonal", "general"))
+  tried$form <- factor(structure_form(tried$structure), c("spherical", "diagonal", "general", "none"),
+                       c("spherical", "diagonal", "general", "levels alone"))
   tried$free <- sub("^.*/", "", tried$structure)
   # k = 1 is common to all structures of a form: each line begins there
   eligible <- !nzchar(tried$reason)
   best <- which.min(ifelse(eligible, tried$value, Inf))
   tried$tails <- factor(ifelse(tried$tails == "heavy", "heavy tails", "normal tails"), c("normal tails", "heavy tails"))
-  frees <- unique(sub("^.*/", "", covariance_structures))
+  frees <- c(unique(sub("^.*/", "", covariance_structures)), "none")
   tried$free <- factor(tried$free, frees[frees %in% tried$free])
   several <- length(unique(tried$k)) > 1L
   tried$at <- if (several) tried$k else as.integer(tried$free)
@@ -71,7 +72,8 @@ models_figure <- function(tried, criterion, ready, title, said) {
     scale_y_continuous(labels = function(v) digits3(v)) + coord_cartesian(ylim = c(lowest, max(high, lowest + 1))) +
     words_on(
       title = sub("\\.$", "", title),
-      subtitle = paste0(toupper(criterion), " of every covariance structure, lower is better; ring: the smallest.",
+      subtitle = paste0(toupper(criterion), if (all(tried$structure == "none")) " of the chances of levels"
+                        else " of every covariance structure", ", lower is better; ring: the smallest.",
                         if (any(!eligible)) " Crosses: a component collapsed, not eligible.",
                         if (any(tried$value > high)) " Much worse models lie above the frame."),
       caption = data_caption(ready, said), x = if (several) "components" else NULL, y = toupper(criterion)
@@ -94,7 +96,7 @@ density_on_grid <- function(seen, x, y) {
   points <- as.matrix(expand.grid(x, y))
   fit <- list(share = seen$share, mean = unname(seen$mean), covariance = t(vapply(seen$covariance, c, numeric(4))),
               freedom = seen$freedom)
-  density <- place_in_mixture(points, fit, "general/volume+shape+orientation")$density
+  density <- place_in_mixture(mixture_rows(points), fit, "general/volume+shape+orientation")$density
   rowSums(exp(density))
 }
 
@@ -141,22 +143,34 @@ component_ellipses <- function(seen) {
   }))
 }
 
-# Two feature columns, or the two main directions, as directions in prepared units.
+# Two feature columns, or the two main directions of the numbers, as directions in prepared units.
 two_directions <- function(object, columns) {
   x <- object$ready$x
   middle <- colMeans(x)
-  if (is.null(columns) && ncol(x) > 2L) {
-    axes <- component_axes(object, 2L)
-    shown <- principal_axes(sweep(x, 2L, middle))$turn[, 1:2, drop = FALSE]
+  numbers <- columns_of_numbers(object$model, ncol(x))
+  if (is.null(columns) && length(numbers) > 2L) {
+    axes <- main_axes(object, numbers)
+    shown <- matrix(0, ncol(x), 2L)
+    shown[numbers, ] <- principal_axes(sweep(x[, numbers, drop = FALSE], 2L, middle[numbers]))$turn[, 1:2]
     return(list(turn = shown, middle = middle, words = axes$words, columns = NULL))
   }
-  columns <- columns %||% colnames(x)
-  if (length(columns) != 2L || !all(columns %in% colnames(x))) {
-    fl_abort("column", "`columns` must name two of the prepared columns: the density is one of these.",
-             found = paste0("It is ", shape_of(columns), "."), advice = paste0("They are ", listed(colnames(x)), "."))
+  columns <- columns %||% colnames(x)[numbers]
+  if (length(columns) != 2L || !all(columns %in% colnames(x)[numbers])) {
+    fl_abort("column", "`columns` must name two of the prepared number columns: the density is one of these.",
+             found = paste0("It is ", shape_of(columns), "."),
+             advice = paste0("They are ", listed(colnames(x)[numbers]), "."))
   }
   turn <- diag(ncol(x))[, match(columns, colnames(x)), drop = FALSE]
   list(turn = turn, middle = middle, words = vapply(columns, with_unit, "", object$ready$units), columns = columns)
+}
+
+# The words of the axes, of the numbers alone where there are categories too.
+main_axes <- function(object, numbers) {
+  if (length(numbers) < ncol(object$ready$x)) {
+    object$ready$x <- object$ready$x[, numbers, drop = FALSE]
+    object$centres <- object$centres[, numbers, drop = FALSE]
+  }
+  component_axes(object, 2L)
 }
 
 # Along a column the ticks are told in its original units.
@@ -177,8 +191,13 @@ axis_labels <- function(object, seen_from, j) {
 
 draw_mixture_density <- function(object, asked) {
   check_mixture_model(object, "density")
-  if (ncol(object$ready$x) < 2L) {
-    return(draw_line_density(object))
+  numbers <- columns_of_numbers(object$model, ncol(object$ready$x))
+  if (length(numbers) == 0L) {
+    fl_abort("argument", "The view \"density\" needs a column of numbers, and all columns here are categories.",
+             advice = "fl_components() tells the chances of their levels.")
+  }
+  if (length(numbers) == 1L) {
+    return(draw_line_density(object, numbers))
   }
   seen_from <- two_directions(object, asked$columns)
   rows <- sweep(object$ready$x, 2L, seen_from$middle) %*% seen_from$turn
@@ -242,12 +261,16 @@ draw_mixture_density <- function(object, asked) {
 # The share two densities on one grid have in common.
 density_overlap <- function(a, b) sum(pmin(a / sum(a), b / sum(b)))
 
-# One column: the rows as a histogram, the mixture and its components as curves.
-draw_line_density <- function(object) {
-  x <- object$ready$x[, 1L]
+# One column of numbers: the rows as a histogram, the mixture and its components as curves.
+draw_line_density <- function(object, column) {
+  x <- object$ready$x[, column]
+  name <- colnames(object$ready$x)[column]
+  middle <- replace(colMeans(object$ready$x), column, 0)
   range <- range(x)
   grid <- matrix(seq(range[1L] - 0.05 * diff(range), range[2L] + 0.05 * diff(range), length.out = 400L))
-  placed <- placed_by_model(object, grid)$density
+  alone <- list(centres = object$centres[, column, drop = FALSE],
+                model = object$model[setdiff(names(object$model), c("category", "two", "chance"))])
+  placed <- placed_by_model(alone, grid)$density
   lines <- tibble::tibble(x = rep(grid[, 1L], object$k + 1L), density = c(exp(placed), rowSums(exp(placed))),
                           of = factor(rep(c(seq_len(object$k), "all"), each = 400L), c(seq_len(object$k), "all")))
   ggplot(data.frame(x = x), aes(.data$x)) +
@@ -256,14 +279,14 @@ draw_line_density <- function(object) {
     geom_line(data = lines, aes(.data$x, .data$density, colour = .data$of, linewidth = .data$of == "all")) +
     scale_colour_manual(values = stats::setNames(c(fl_palette(object$k), ink), levels(lines$of)), name = "component") +
     ggplot2::scale_linewidth_manual(values = c(`TRUE` = 1.1, `FALSE` = 0.7), guide = "none") +
-    scale_x_continuous(labels = axis_labels(object, list(columns = colnames(object$ready$x), middle = 0), 1L)) +
+    scale_x_continuous(labels = axis_labels(object, list(columns = name, middle = middle), 1L)) +
     words_on(title = paste0(capital(spelt(object$k)), if (object$k == 1L) " component" else " components",
-                            " beside the rows of ", colnames(object$ready$x)),
+                            " beside the rows of ", name),
              subtitle = "Bars: the rows. Lines: each component with its share, and all together.",
              caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", ",
                                                            model_said(object$model), ", seed ", object$seed, "."),
                                                     "The axis is spaced as prepared, labelled in original units.")),
-             x = with_unit(colnames(object$ready$x), object$ready$units), y = "density") +
+             x = with_unit(name, object$ready$units), y = "density") +
     fl_theme()
 }
 

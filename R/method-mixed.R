@@ -41,16 +41,6 @@ run_mixed <- function(x, k, settings, seed, about) {
   )
 }
 
-# Which level each row has in each category, from 0; -1 where it has none of those known.
-level_codes <- function(x, category) {
-  codes <- vapply(seq_len(max(0L, category)), function(c) {
-    mine <- x[, category == c, drop = FALSE]
-    code <- max.col(mine, ties.method = "first") - 1L
-    replace(code, mine[cbind(seq_len(nrow(mine)), code + 1L)] <= 0, -1L)
-  }, integer(nrow(x)))
-  matrix(as.integer(codes), nrow = nrow(x))
-}
-
 assign_mixed <- function(fit, x) {
   model <- fit$model
   codes <- level_codes(x, model$category)

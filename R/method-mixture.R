@@ -10,8 +10,9 @@ method_mixture <- function() {
                     restarts = 8L,
                     max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L, axes = "auto"),
     check = check_mixture, settled = settled_mixture,
-    shape = "elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails",
-    needs = "numbers; k; more rows than parameters",
+    shape = paste("elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails;",
+                  "categories independent within a group"),
+    needs = "numbers, categories or both; k; more rows than parameters",
     cost = "time n k d^2 a round (n k d along the columns), many rounds and models; memory: the table twice",
     minimises = "-log-likelihood",
     source = "Banfield & Raftery 1993; Celeux & Govaert 1995; Peel & McLachlan 2000",
@@ -57,18 +58,22 @@ run_mixture <- function(x, k, settings, seed, about, shared) {
              advice = "Give as many `components` as groups, or more: those without a dip between them are then merged.")
   }
   check_distinct(components, distinct_kernel(x, as.integer(components), "euclidean"))
-  fit <- fitted_components(x, components, settings, seed, shared)
+  if (components > k && !is.null(shared$category)) {
+    fl_abort("count", "Components cannot be merged by dips where columns are categories.",
+             advice = "Leave `components` out, or `k` groups will be as many components.")
+  }
+  fit <- fitted_components(x, components, settings, seed, about, shared)
   if (components > k) fit <- merged_by_dips(fit, x, k)
   fit$notes <- c(fit$notes, membership_note(mixture_memberships(fit, x)))
   fit
 }
 
 # The best mixture of k components.
-fitted_components <- function(x, k, settings, seed, shared) {
-  seen <- seen_along(shared, x)
-  models <- asked_models(settings, k, ncol(seen), nrow(seen))
+fitted_components <- function(x, k, settings, seed, about, shared) {
+  seen <- mixture_rows(x, shared)
+  models <- asked_models(settings, k, ncol(seen$x), nrow(x), sum(seen$many - 1L))
   fits <- fitted_models(seen, k, models$asked, settings, seed, shared)
-  tried <- model_table(fits, models$asked, k, seen, settings)
+  tried <- model_table(fits, models$asked, k, nrow(x))
   best <- best_model(tried, settings$criterion)
   labels <- near_labels(seen, fits, tried, best, settings$criterion)
   smallest <- best
@@ -79,22 +84,23 @@ fitted_components <- function(x, k, settings, seed, shared) {
   used <- sort(unique(group))
   list(
     group = match(group, used), objective = -fit$log_likelihood,
-    centres = (if (is.null(shared$axes)) fit$mean else off_axes(fit$mean, shared$axes))[used, , drop = FALSE],
+    centres = mixture_centres(fit, ncol(x), about, shared)[used, , drop = FALSE],
     rounds = length(fit$trace) - 1L, converged = fit$converged,
     restarts = restart_counts(-fit$reached, -fit$log_likelihood),
     likelihood = list(log = fit$log_likelihood, free = tried$parameters[best], certainty = fit$certainty),
     model = stated(structure = tried$structure[best], tails = tried$tails[best], freedom = fit$freedom,
                  share = cbind(fit$share[used] / sum(fit$share[used])),
-                 covariance = fit$covariance[used, , drop = FALSE], axes = shared$axes, tried = tried,
-                 trace = fit$trace),
+                 covariance = if (ncol(seen$x) > 0L) fit$covariance[used, , drop = FALSE],
+                 chance = if (length(seen$many) > 0L) fit$chance[used, , drop = FALSE], category = shared$category,
+                 two = shared$two, axes = shared$axes, tried = tried, trace = fit$trace),
     rivals = unname(labels[names(labels) != best]),
-    notes = mixture_notes(tried, best, smallest, models, k, length(used), settings, nrow(x), shared$axes)
+    notes = mixture_notes(tried, best, smallest, models, k, length(used), settings, nrow(x), shared)
   )
 }
 
 # Components merged until k groups are left, those first between which the rows dip least.
 merged_by_dips <- function(fit, x, k) {
-  merged <- merge_by_dips(seen_along(fit$model, x), fit$group)
+  merged <- merge_by_dips(mixture_rows(x, fit$model)$x, fit$group)
   components <- max(fit$group)
   if (components <= k) {
     return(fit)
@@ -108,267 +114,14 @@ merged_by_dips <- function(fit, x, k) {
 # A list without what is not there.
 stated <- function(...) Filter(Negate(is.null), list(...))
 
-seen_along <- function(model, x) if (is.null(model$axes)) x else on_axes(x, model$axes)
-
-# The groups of the models whose criterion is within 10 of the smallest: labels, by the number of the model.
-near_labels <- function(x, fits, tried, best, criterion) {
-  value <- tried[[criterion]]
-  near <- if (nzchar(tried$reason[best])) best else which(!nzchar(tried$reason) & value <= value[best] + rivals_within)
-  near <- utils::head(near[order(value[near])], 12L)
-  stats::setNames(lapply(near, function(m) {
-    max.col(place_in_mixture(x, fits[[m]], tried$structure[m])$density, "first")
-  }), near)
-}
-
-# Where models that describe the rows about as well group them otherwise, a small lead in the criterion is no reason to
-# believe one of them: the model whose groups are most like those of the others.
-shared_by_most <- function(labels, best) {
-  many <- length(labels)
-  if (many < 3L) {
-    return(best)
-  }
-  alike <- diag(many)
-  for (a in seq_len(many - 1L)) {
-    for (b in (a + 1L):many) alike[a, b] <- alike[b, a] <- adjusted_rand(table(labels[[a]], labels[[b]]))
-  }
-  middle <- which.max(round(rowMeans(alike), 9))
-  first <- match(best, names(labels))
-  if (alike[first, middle] < other_groups) as.integer(names(labels)[middle]) else best
-}
-
-# Labelings with a smaller adjusted Rand index are called different.
-other_groups <- 0.8
-
-rivals_within <- 10
-
-# What all counts share: starting trees and, of wide tables, the axes that are looked along.
-mixture_shared <- function(x, settings) {
-  axes <- wanted_axes(x, settings$axes)
-  c(mixture_trees(if (is.null(axes)) x else on_axes(x, axes), settings), list(axes = axes))
-}
-
-# Of tables with more than `wide_from` columns the principal axes that hold more spread than chance gives (Horn 1965): a
-# general covariance of many columns has more parameters than there are rows to tell them from.
-wide_from <- 10L
-
-wanted_axes <- function(x, asked) {
-  if (identical(asked, "all") || identical(asked, "auto") && ncol(x) <= wide_from) {
-    return(NULL)
-  }
-  middle <- colMeans(x)
-  axes <- principal_axes(x - rep(middle, each = nrow(x)))
-  many <- if (identical(asked, "auto")) telling_axes(x, 2L, wide_from) else asked
-  turn <- axes$turn[, seq_len(min(many, axes$rank)), drop = FALSE]
-  colnames(turn) <- paste0("axis_", seq_len(ncol(turn)))
-  data.frame(middle = unname(middle), turn, row.names = NULL)
-}
-
-# The models to fit: a row each, those that are the same for this table once, those with more parameters than rows not.
-asked_models <- function(settings, k, d, n) {
-  named <- settings$covariance
-  named <- unique(if ("auto" %in% named) covariance_structures else named)
-  tails <- if (settings$tails == "auto") c("normal", "heavy") else settings$tails
-  all <- expand.grid(structure = unique(simplest_structure(named, k, d)), tails = tails, stringsAsFactors = FALSE)
-  estimated <- all$tails == "heavy" & identical(settings$freedom, "estimated")
-  all$parameters <- mixture_parameters(all$structure, k, d, estimated)
-  fits <- all$parameters <= n
-  if (!any(fits)) {
-    able <- unique(simplest_structure(covariance_structures, k, d))
-    able <- able[mixture_parameters(able, k, d) <= n]
-    fl_abort("count", paste0("A mixture of ", counted(k, "component"), " with this covariance has more parameters ",
-                             "than there are rows."),
-             found = paste0(if ("auto" %in% settings$covariance) "All structures" else listed(unique(all$structure)),
-                            ": ", listed(thousands_each(range(all$parameters)), "to"),
-                            " parameters; ", counted(n, "row"), "."),
-             advice = if (length(able) > 0L) paste0("Of the structures, ", listed(able), " would fit.")
-             else paste0("No structure fits ", k, " components: ask for fewer."))
-  }
-  list(asked = all[fits, ], left_out = all[!fits, ])
-}
-
-thousands_each <- function(numbers) unique(vapply(numbers, thousands, ""))
-
-# Every model from the same starts. Large tables: sought on an even sample, and what may be best there fitted to all
-# rows.
-fitted_models <- function(x, k, models, settings, seed, trees) {
-  rows <- sampled_rows(nrow(x), settings$sample_rows)
-  sampled <- length(rows) < nrow(x)
-  part <- if (sampled) x[rows, , drop = FALSE] else x
-  codes <- structure_codes(models$structure, models$tails == "heavy")
-  how <- mixture_how(settings)
-  fits <- mixture_kernel(part, codes, as.integer(k), mixture_starts(part, k, settings$restarts, seed, trees), how)
-  if (!sampled) {
-    return(fits)
-  }
-  whole_log <- vapply(fits, `[[`, 0, "log_likelihood") * nrow(x) / nrow(part)
-  charge <- if (settings$criterion == "aic") 2 else log(nrow(x))
-  rank <- rank(-2 * whole_log + charge * models$parameters + ifelse(vapply(fits, collapsed, NA), Inf, 0),
-               ties.method = "first")
-  Map(function(fit, m) {
-    if (rank[m] > sampled_models) {
-      return(replace(fit, c("behind", "log_likelihood"), list(TRUE, NA_real_)))
-    }
-    start <- matrix(max.col(place_in_mixture(x, fit, models$structure[m])$density, "first"))
-    mixture_kernel(x, codes[m, , drop = FALSE], as.integer(k), start, replace(how, "moves", 0L))[[1L]]
-  }, fits, seq_along(fits))
-}
-
-sampled_models <- 3L
-
-collapsed <- function(fit) fit$failed || fit$floored
-
-mixture_how <- function(settings) {
-  estimated <- identical(settings$freedom, "estimated")
-  list(short_rounds = 15L, kept = 3L, max_rounds = as.integer(settings$max_rounds), exchanges = 2L, exchanged = 6L,
-       far = 0.2, moves = if (settings$restarts > 0L) 20L else 0L, turns = 3L, moved = 3L,
-       tolerance = settings$tolerance, floor = settings$floor, freedom = if (estimated) 4 else settings$freedom,
-       estimate_freedom = estimated, threads = thread_count())
-}
-
-# Partitions to begin from, a column each: cuts of two ward trees, and k-means, each of the rows and of the rows with
-# all directions brought to one spread; then k-means from single seeded starts by turns.
-mixture_starts <- function(x, k, restarts, seed, trees) {
-  if (k == 1L) {
-    return(matrix(1L, nrow(x), 1L))
-  }
-  even <- sphered(x)
-  grouped <- function(table, restarts, turn) {
-    least_scatter(table, k, restarts, 100L, derived_seed(seed, 23, turn))$group
-  }
-  cuts <- lapply(trees$trees, function(tree) {
-    cut <- cut_kernel(tree$low, tree$high, length(trees$rows), as.integer(min(k, length(trees$rows))))
-    if (length(trees$rows) == nrow(x)) return(cut)
-    nearest_kernel(x, group_means(x[trees$rows, , drop = FALSE], cut), "euclidean", thread_count())$group
-  })
-  more <- lapply(seq_len(max(0L, restarts - 4L)), function(turn) {
-    grouped(if (turn %% 2L == 0L) even else x, 1L, turn + 2)
-  })
-  starts <- unique(c(list(grouped(x, 5L, 1), grouped(even, 5L, 2)), cuts, more))
-  matrix(unlist(starts), nrow(x))
-}
-
-tree_rows <- 2000L  # of larger tables the trees are those of an even sample
-
-mixture_trees <- function(x, settings) {
-  if (settings$restarts == 0L) {
-    return(list())
-  }
-  rows <- sampled_rows(nrow(x), settings$sample_rows)
-  x <- x[rows, , drop = FALSE]
-  rows <- sampled_rows(nrow(x), tree_rows)
-  x <- x[rows, , drop = FALSE]
-  grown <- function(table) linkage_kernel(table, FALSE, "euclidean", "ward", FALSE, thread_count())
-  list(rows = rows, trees = if (nrow(x) > 1L && total_scatter(x) > 0) list(grown(x), grown(sphered(x))))
-}
-
-# All directions in which the rows scatter brought to one spread.
-sphered <- function(x) {
-  centred <- sweep(x, 2L, colMeans(x))
-  axes <- principal_axes(centred)
-  scores <- centred %*% axes$turn[, seq_len(axes$rank), drop = FALSE]
-  sweep(scores, 2L, sqrt(colMeans(scores^2)), "/")
-}
-
-# What every model reached: criteria (lower is better), and why one is not eligible.
-model_table <- function(fits, models, k, x, settings) {
-  get <- function(field, type) vapply(fits, `[[`, type, field)
-  log <- get("log_likelihood", 0)
-  n <- nrow(x)
-  bic <- -2 * log + models$parameters * log(n)
-  reason <- vapply(fits, function(fit) {
-    if (isTRUE(fit$behind)) "behind on a sample of the rows"
-    else if (fit$failed) "no covariances were found"
-    else if (fit$floored) "a component collapsed"
-    else if (k > 1L && min(fit$share) * n < vanishing_rows) "a component vanished"
-    else ""
-  }, "")
-  near <- which(!nzchar(reason) & bic <= suppressWarnings(min(bic[!nzchar(reason)])) + 6 * rivals_within)
-  ends <- vapply(seq_along(fits), function(m) {
-    if (m %in% near) slightest(fits[[m]], n) else c(NA_real_, NA_real_)
-  }, numeric(2))
-  thin <- !is.na(ends[2L, ]) & ends[2L, ] < vanishing_spread
-  reason[thin] <- "a component vanished"
-  tibble::tibble(structure = models$structure, tails = models$tails, k = as.integer(k), log_likelihood = log,
-                 smallest = ends[1L, ], thinnest = ends[2L, ],
-                 parameters = models$parameters, bic = bic, icl = bic - 2 * get("certainty", 0),
-                 aic = -2 * log + 2 * models$parameters, rounds = lengths(lapply(fits, `[[`, "trace")) - 1L,
-                 converged = get("converged", NA), reason = reason)
-}
-
-# A component of hardly any rows, or with hardly any spread along some direction beside what all have along it, gains
-# likelihood by where it lies alone (Ingrassia 2004; Garcia-Escudero et al. 2008 bound it): in tables with known groups
-# such models were best by BIC in 14 of 16 cases with the wrong number of components.
-vanishing_rows <- 4
-vanishing_spread <- 0.001
-
-# The rows of the smallest component, and the least variance of a component along any direction as a share of what all
-# components have along it.
-slightest <- function(fit, n) {
-  d <- ncol(fit$mean)
-  each <- lapply(seq_len(nrow(fit$covariance)), function(j) full_covariance(fit$covariance[j, ], d))
-  pooled <- Reduce(`+`, Map(`*`, each, fit$share))
-  root <- tryCatch(chol(pooled), error = function(e) NULL)
-  if (is.null(root)) {
-    return(c(n * min(fit$share), 0))
-  }
-  within <- vapply(each, function(s) {
-    turned <- backsolve(root, t(backsolve(root, s, transpose = TRUE)), transpose = TRUE)
-    min(eigen(turned, symmetric = TRUE, only.values = TRUE)$values)
-  }, 0)
-  c(n * min(fit$share), min(within))
-}
-
-# The eligible model with the smallest criterion; where none is eligible, of all that were fitted.
-best_model <- function(tried, criterion) {
-  value <- tried[[criterion]]
-  value[tried$reason == "behind on a sample of the rows" | tried$reason == "no covariances were found"] <- NA
-  if (all(is.na(value))) {
-    fl_abort("values", "No mixture of this kind could be fitted to the rows.",
-             advice = "Try another covariance structure, or fewer components.")
-  }
-  eligible <- !nzchar(tried$reason)
-  if (any(eligible)) value[!eligible] <- NA
-  which.min(value)
-}
-
-# Log densities under every component, shares included, and Mahalanobis distances: rows x components.
-place_in_mixture <- function(x, fit, structure) {
-  mixture_place_kernel(x, as.double(fit$share), fit$mean, fit$covariance,
-                       structure_codes(structure, fit$freedom > 0)[1L, ], fit$freedom, thread_count())
-}
-
-placed_by_model <- function(fit, x) {
-  place_in_mixture(seen_along(fit$model, x), mixture_parts(fit), fit$model$structure)
-}
-
-assign_mixture <- function(fit, x) {
-  placed <- placed_by_model(fit, x)
-  component <- max.col(placed$density, "first")
-  list(group = mixture_parts(fit)$of[component], distance = placed$distance[cbind(seq_along(component), component)])
-}
-
-mixture_memberships <- function(fit, x) {
-  density <- placed_by_model(fit, x)$density
-  share <- exp(density - row_most(density))
-  of <- mixture_parts(fit)$of
-  each <- vapply(seq_len(max(of)), function(g) rowSums(share[, of == g, drop = FALSE]), numeric(nrow(share)))
-  matrix(each, nrow(share)) / rowSums(share)
-}
-
-# The log density of every row.
-mixture_density <- function(fit, x) {
-  density <- placed_by_model(fit, x)$density
-  most <- row_most(density)
-  most + log(rowSums(exp(density - most)))
-}
-
 membership_note <- function(membership) {
   own <- row_most(membership)
   paste0("The median membership probability is ", percent(stats::median(own)), "; ", percent(mean(own < 0.8)),
          " of the rows are below ", percent(0.8), ".")
 }
 
-mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows, axes = NULL) {
+mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows, shared) {
+  axes <- shared$axes
   criterion <- settings$criterion
   c(
     model_note(tried, best, criterion),
@@ -394,6 +147,7 @@ mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows
       paste0("Fitted along ", counted(ncol(axes) - 1L, "principal axis", "principal axes"), " of the ", nrow(axes),
              " columns.")
     },
+    levels_note(shared),
     if (rows > settings$sample_rows) {
       paste0("The models were sought on an even sample of ", counted(settings$sample_rows, "row"), "; the best ",
              spelt(sampled_models), " were then fitted to all rows.")
@@ -404,6 +158,19 @@ mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows
   )
 }
 
+# What enters by the chances of its levels.
+levels_note <- function(shared) {
+  if (is.null(shared$category)) {
+    return(NULL)
+  }
+  two <- NROW(shared$two)
+  categories <- max(shared$category) - two
+  what <- listed(c(if (categories > 0L) paste(spelt(categories), if (categories == 1L) "category" else "categories"),
+                   if (two > 0L) paste(spelt(two), if (two == 1L) "two-valued column" else "two-valued columns")))
+  paste0(capital(what), if (all(shared$category > 0L)) " alone: groups differ in the chances of their levels."
+         else " beside the other columns: levels have chances of their own in every component.")
+}
+
 model_note <- function(tried, best, criterion) {
   named <- model_said(tried)
   value <- tried[[criterion]]
@@ -411,7 +178,8 @@ model_note <- function(tried, best, criterion) {
   second <- open[which.min(value[open])]
   collapsed <- sum(tried$reason %in% c("a component collapsed", "a component vanished"))
   paste0(
-    "Covariance ", named[best], ": ", toupper(criterion), " ", digits3(value[best]), " (lower is better)",
+    if (tried$structure[best] == "none") "Chances of levels: " else paste0("Covariance ", named[best], ": "),
+     toupper(criterion), " ", digits3(value[best]), " (lower is better)",
     if (length(second) > 0L) paste0(", the best of ", nrow(tried), " models; next ", named[second], ", ",
                                     digits3(value[second] - value[best]), " more"),
     ".", if (collapsed > 0L && !nzchar(tried$reason[best])) {

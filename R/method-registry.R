@@ -222,7 +222,8 @@ method_code <- function(method) {
 # Runs a method and holds it to its contract: `group` from 1 to `k`, and `scatter` by group. `about`: what is known of
 # the columns, see fl_new_method().
 run_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
-  more <- c(if (length(formals(method$fit)) > 4L) list(about), if (!is.null(method$shared)) list(memo(method, x)))
+  more <- c(if (length(formals(method$fit)) > 4L) list(about),
+            if (!is.null(method$shared)) list(memo(method, x, about)))
   fit <- do.call(method$fit, c(list(x, k, method$settings, seed), more))
   group <- fit$group
   if (!is.numeric(group) || length(group) != nrow(x) || anyNA(group) || any(group < 0) || any(group != round(group)) ||
@@ -239,9 +240,10 @@ run_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
 # What all counts of a method on one table share, such as a tree, is computed once.
 remembering <- function() {
   kept <- new.env(parent = emptyenv())
-  function(method, x) {
-    key <- rlang::hash(list(method$key, method$settings, x))
-    if (is.null(kept[[key]])) kept[[key]] <- method$shared(x, method$settings)
+  function(method, x, about = NULL) {
+    key <- rlang::hash(list(method$key, method$settings, x, about))
+    more <- if (length(formals(method$shared)) > 2L) list(about)
+    if (is.null(kept[[key]])) kept[[key]] <- do.call(method$shared, c(list(x, method$settings), more))
     kept[[key]]
   }
 }

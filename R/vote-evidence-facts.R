@@ -69,7 +69,8 @@ rivals_fact <- function(x) {
   }
   paste0("Of the mixtures with ", counted(x$found$components, "component"), ", ", spelt(rivals$models),
          if (rivals$models == 1L) " other has" else " others have", " a BIC within ", rivals_within,
-         " of the smallest but ", if (rivals$models == 1L) "groups" else "group", " the rows otherwise (adjusted Rand ", fixed2(rivals$least),
+         " of the smallest but ", if (rivals$models == 1L) "groups" else "group", " the rows otherwise (adjusted Rand ",
+         fixed2(rivals$least),
          if (rivals$models > 1L) " or more", ").")
 }
 

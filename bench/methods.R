@@ -39,7 +39,7 @@ rounds <- 40L
 how <- kernel("mixture_how")(fl_method("mixture")$settings)
 how[c("short_rounds", "kept", "max_rounds", "exchanges", "moves", "tolerance")] <- list(rounds, 1L, 0L, 0L, 0L, 0)
 code <- kernel("structure_codes")("general/volume+shape+orientation", FALSE)
-ours <- took(kernel("mixture_kernel")(made$x, code, 8L, matrix(made$group), how)) / rounds
+ours <- took(kernel("fitted_from")(kernel("mixture_rows")(made$x), code, 8L, matrix(made$group), how)) / rounds
 theirs <- took(vectorised_em(made$x, outer(made$group, 1:8, "==") + 0, 3)) / 3
 line(paste0("a round of EM, full covariances, ", format(n, big.mark = ","), " x 10, k = 8"),
      paste0(round(1000 * ours, 1), " ms"), sprintf("vectorised R %.0f ms: %.0fx", 1000 * theirs, theirs / ours), "10x")

@@ -292,16 +292,18 @@ BEGIN_RCPP
 END_RCPP
 }
 // mixture_kernel
-Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts, Rcpp::List how);
-RcppExport SEXP _fjordline_mixture_kernel(SEXP xSEXP, SEXP modelsSEXP, SEXP componentsSEXP, SEXP startsSEXP, SEXP howSEXP) {
+Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix levels, Rcpp::IntegerVector many, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts, Rcpp::List how);
+RcppExport SEXP _fjordline_mixture_kernel(SEXP xSEXP, SEXP levelsSEXP, SEXP manySEXP, SEXP modelsSEXP, SEXP componentsSEXP, SEXP startsSEXP, SEXP howSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type levels(levelsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type many(manySEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type models(modelsSEXP);
     Rcpp::traits::input_parameter< int >::type components(componentsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerMatrix >::type starts(startsSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type how(howSEXP);
-    rcpp_result_gen = Rcpp::wrap(mixture_kernel(x, models, components, starts, how));
+    rcpp_result_gen = Rcpp::wrap(mixture_kernel(x, levels, many, models, components, starts, how));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -504,7 +506,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_cut_kernel", (DL_FUNC) &_fjordline_cut_kernel, 4},
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},
     {"_fjordline_nearest_kernel", (DL_FUNC) &_fjordline_nearest_kernel, 4},
-    {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 5},
+    {"_fjordline_mixture_kernel", (DL_FUNC) &_fjordline_mixture_kernel, 7},
     {"_fjordline_mixture_place_kernel", (DL_FUNC) &_fjordline_mixture_place_kernel, 7},
     {"_fjordline_neighbours_kernel", (DL_FUNC) &_fjordline_neighbours_kernel, 3},
     {"_fjordline_neighbour_distance_kernel", (DL_FUNC) &_fjordline_neighbour_distance_kernel, 3},

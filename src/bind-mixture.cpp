@@ -31,8 +31,11 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
   for (std::size_t j = 0; j < k; ++j)
     for (std::size_t v = 0; v < fit.covariances.size(); ++v) covariance(j, v) = unit * fit.covariances.of(j)[v];
   Rcpp::NumericVector trace(fit.trace.begin(), fit.trace.end()), reached(found.reached.begin(), found.reached.end());
+  Rcpp::NumericMatrix chance(static_cast<int>(k), static_cast<int>(fit.chance.size() / k));
+  for (int j = 0; j < chance.nrow(); ++j)
+    for (int l = 0; l < chance.ncol(); ++l) chance(j, l) = fit.chance[j * chance.ncol() + l];
   return Rcpp::List::create(
-      Rcpp::_["share"] = Rcpp::wrap(fit.share), Rcpp::_["mean"] = fjordline::to_r(means),
+      Rcpp::_["chance"] = chance, Rcpp::_["share"] = Rcpp::wrap(fit.share), Rcpp::_["mean"] = fjordline::to_r(means),
       Rcpp::_["covariance"] = covariance, Rcpp::_["freedom"] = fit.freedom, Rcpp::_["certainty"] = found.certainty,
       Rcpp::_["log_likelihood"] = fit.log_likelihood - lost, Rcpp::_["trace"] = trace - lost,
       Rcpp::_["reached"] = reached - lost, Rcpp::_["tried"] = static_cast<int>(found.tried),
@@ -41,11 +44,12 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
 
 }  // namespace
 
-// models: a row each, see model_of(). how: short_rounds, kept, max_rounds, exchanges, exchanged, far, moves, turns, moved, tolerance, floor, freedom, estimate_freedom, threads.
-// starts: rows x partitions, from 1.
+// x: the numbers. levels: rows x categories, codes from 0; many: how many levels each category has.
+// models: a row each, see model_of(). how: short_rounds, kept, max_rounds, exchanges, exchanged, far, moves, turns, moved,
+// tolerance, floor, freedom, estimate_freedom, threads. starts: rows x partitions, from 1.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts,
-                          Rcpp::List how) {
+Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix levels, Rcpp::IntegerVector many,
+                          Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts, Rcpp::List how) {
   fjordline::MixtureSearch search;
   search.short_rounds = Rcpp::as<int>(how["short_rounds"]);
   search.kept = Rcpp::as<int>(how["kept"]);
@@ -65,6 +69,8 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int
   fjordline::Watch watch(stop);
   const fjordline::Rows rows(fjordline::view(x), fjordline::Metric::euclidean, nullptr, search.threads);
   const fjordline::BlockTable blocks(rows, search.threads);
+  fjordline::MixtureRows table{blocks, {levels.begin(), blocks.rows(), static_cast<std::size_t>(levels.ncol())}, {}};
+  for (int levels_of : many) table.places.add(levels_of);
   std::vector<std::vector<int>> labels(starts.ncol());
   std::vector<const int*> begin;
   for (int s = 0; s < starts.ncol(); ++s) {
@@ -74,7 +80,7 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix models, int
   std::vector<MixtureModel> asked;
   for (int m = 0; m < models.nrow(); ++m) asked.push_back(model_of(models.row(m)));
   const std::vector<fjordline::MixtureFound> found =
-      fjordline::search_mixtures(blocks, asked, components, begin, search, watch);
+      fjordline::search_mixtures(table, asked, components, begin, search, watch);
   fjordline::raise_if(watch.stopped());
   Rcpp::List out;
   for (const fjordline::MixtureFound& one : found) out.push_back(told(one, rows));
@@ -103,7 +109,8 @@ Rcpp::List mixture_place_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector share
   fjordline::Watch watch(stop);
   fjordline::EmSettings settings;
   settings.threads = threads;
-  fjordline::Em(blocks, settings, watch).log_densities(fit, density.begin(), distance.begin());
+  const fjordline::MixtureRows table{blocks, {}, {}};
+  fjordline::Em(table, settings, watch).log_densities(fit, density.begin(), distance.begin());
   const double lost = 0.5 * static_cast<double>(fit.cols) * std::log(unit);
   for (double& value : density) value -= lost;
   for (double& value : distance) value = std::sqrt(value);

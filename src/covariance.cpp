@@ -29,6 +29,7 @@ double volume_of(const double* matrix, std::size_t size) {
 }  // namespace
 
 std::size_t covariance_parameters(const Structure& s, std::size_t k, std::size_t d) {
+  if (d == 0) return 0;
   std::size_t out = s.volume ? k : 1;
   if (s.form != Form::spherical) out += (s.shape ? k : 1) * (d - 1);
   if (s.form == Form::general) out += (s.orientation ? k : 1) * (d * (d - 1) / 2);
@@ -246,6 +247,7 @@ void Covariances::turn_axes(std::vector<Square>& seen) {
 }
 
 bool Covariances::collapsed(const std::vector<double>& variance, double floor) const {
+  if (d_ == 0) return false;
   const std::size_t many = shared() ? 1 : k_;
   if (structure_.form == Form::spherical) {  // every column must have shrunk
     const double unit = *std::min_element(variance.begin(), variance.end());

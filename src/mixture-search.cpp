@@ -19,23 +19,110 @@ bool same_optimum(const MixtureFit& a, const MixtureFit& b) {
          std::fabs(a.log_likelihood - b.log_likelihood) <= 1e-6 * std::max(1.0, std::fabs(b.log_likelihood));
 }
 
+// A component's rows in two: those that go, and what the log-likelihood gains by it.
+struct Cut {
+  std::vector<std::size_t> off;
+  double gain = -HUGE_VAL;
+};
+
+// Across the axis of largest scatter of the rows, at their mean; the gain is that of two normal halves.
+Cut cut_across(const BlockTable& rows, const std::vector<std::size_t>& own) {
+  const std::size_t d = rows.cols();
+  const double size = static_cast<double>(own.size());
+  Cut out;
+  Square about(d * d, 0.0), axes;
+  std::vector<double> mean(d, 0.0), values;
+  for (std::size_t i : own)
+    for (std::size_t v = 0; v < d; ++v) mean[v] += rows.at(i, v) / size;
+  for (std::size_t i : own)
+    for (std::size_t r = 0; r < d; ++r)
+      for (std::size_t c = 0; c <= r; ++c) about[r * d + c] += (rows.at(i, r) - mean[r]) * (rows.at(i, c) - mean[c]);
+  for (std::size_t r = 0; r < d; ++r)
+    for (std::size_t c = 0; c < r; ++c) about[c * d + r] = about[r * d + c];
+  if (d == 0 || !eigen(about.data(), d, values, &axes)) return out;
+  double apart_sum[2] = {0.0, 0.0}, many[2] = {0.0, 0.0}, squares = 0.0;
+  for (std::size_t i : own) {
+    double score = 0.0;
+    for (std::size_t v = 0; v < d; ++v) score += axes[v] * (rows.at(i, v) - mean[v]);
+    if (score > 0.0) out.off.push_back(i);
+    apart_sum[score > 0.0] += score;
+    many[score > 0.0] += 1.0;
+    squares += score * score;
+  }
+  if (many[0] < 2.0 || many[1] < 2.0 || !(squares > 0.0)) return out;
+  const double left = squares - apart_sum[0] * apart_sum[0] / many[0] - apart_sum[1] * apart_sum[1] / many[1];
+  out.gain = 0.5 * size * std::log(squares / std::max(left, 1e-12 * squares));
+  return out;
+}
+
+// Sum over the categories of count * log(count / rows).
+double level_likelihood(const std::vector<double>& count, const LevelPlaces& places) {
+  double out = 0.0;
+  for (std::size_t c = 0; c < places.categories(); ++c) {
+    double all = 0.0;
+    for (std::size_t l = places.begin[c]; l < places.begin[c + 1]; ++l) all += count[l];
+    for (std::size_t l = places.begin[c]; l < places.begin[c + 1]; ++l)
+      if (count[l] > 0.0) out += count[l] * std::log(count[l] / all);
+  }
+  return out;
+}
+
+// By whether a row has the commonest level of a category: the category by which the others gain most. What that category
+// itself gains by being cut is no evidence.
+Cut cut_by_level(const Levels& levels, const LevelPlaces& places, const std::vector<std::size_t>& own) {
+  Cut out;
+  std::vector<double> whole(places.all(), 0.0);
+  for (std::size_t c = 0; c < places.categories(); ++c)
+    for (std::size_t i : own)
+      if (levels.at(i, c) >= 0) whole[places.begin[c] + levels.at(i, c)] += 1.0;
+  const auto without = [&](std::vector<double> count, std::size_t c) {
+    std::fill(count.begin() + places.begin[c], count.begin() + places.begin[c + 1], 0.0);
+    return level_likelihood(count, places);
+  };
+  for (std::size_t c = 0; c < places.categories(); ++c) {
+    const auto from = whole.begin() + static_cast<std::ptrdiff_t>(places.begin[c]);
+    const int common = static_cast<int>(
+        std::max_element(from, whole.begin() + static_cast<std::ptrdiff_t>(places.begin[c + 1])) - from);
+    std::vector<double> off(places.all(), 0.0), stay(whole);
+    std::vector<std::size_t> gone;
+    for (std::size_t i : own) {
+      if (levels.at(i, c) == common) continue;
+      gone.push_back(i);
+      for (std::size_t o = 0; o < places.categories(); ++o)
+        if (levels.at(i, o) >= 0) off[places.begin[o] + levels.at(i, o)] += 1.0;
+    }
+    if (gone.size() < 2 || own.size() - gone.size() < 2) continue;
+    for (std::size_t l = 0; l < places.all(); ++l) stay[l] -= off[l];
+    const double gain = without(off, c) + without(stay, c) - without(whole, c);
+    if (gain > out.gain) out = {gone, gain};
+  }
+  return out;
+}
+
+Cut best_cut(const BlockTable& rows, const Levels& levels, const LevelPlaces& places,
+             const std::vector<std::size_t>& own) {
+  if (own.size() < 4) return {};
+  Cut across = cut_across(rows, own), by_level = cut_by_level(levels, places, own);
+  return across.gain >= by_level.gain ? across : by_level;
+}
+
 // The search for one model.
 class Climber {
  public:
-  Climber(const BlockTable& rows, const MixtureModel& model, std::size_t components, const MixtureSearch& how,
+  Climber(const MixtureRows& rows, const MixtureModel& model, std::size_t components, const MixtureSearch& how,
           Watch& watch)
-      : how_(how), watch_(watch), em_(rows, how.em, watch), model_(model), components_(components),
-        found_{MixtureFit(model, components, rows.cols()), {}, 0, 0.0} {
+      : how_(how), watch_(watch), table_(rows), em_(rows, how.em, watch), model_(model), components_(components),
+        found_{empty(), {}, 0, 0.0} {
     found_.fit.failed = true;
   }
 
   // Short runs: how many are to come, one of them (several at a time), and the best first.
   void expect(std::size_t runs) {
-    runs_.assign(runs, MixtureFit(model_, components_, rows().cols()));
+    runs_.assign(runs, empty());
     found_.tried += runs;
   }
   void run(std::size_t which, const int* start) {
-    runs_[which] = Em(rows(), how_.em, watch_).from_labels(model_, start, components_, how_.short_rounds);
+    runs_[which] = Em(table_, how_.em, watch_).from_labels(model_, start, components_, how_.short_rounds);
   }
   void rank() { std::stable_sort(runs_.begin(), runs_.end(), better); }
 
@@ -80,6 +167,7 @@ class Climber {
   }
 
  private:
+  MixtureFit empty() const { return MixtureFit(model_, components_, rows().cols(), table_.places.all()); }
   bool take(MixtureFit& run) {
     em_.onward(run, how_.max_rounds);
     if (run.failed) return false;
@@ -91,6 +179,7 @@ class Climber {
 
   const MixtureSearch& how_;
   Watch& watch_;
+  const MixtureRows& table_;
   Em em_;
   MixtureModel model_;
   std::size_t components_;
@@ -100,7 +189,7 @@ class Climber {
 
 std::vector<std::vector<int>> Climber::moved() const {
   const BlockTable& rows = em_.rows();
-  const std::size_t k = components_, n = rows.rows(), d = rows.cols();
+  const std::size_t k = components_, n = rows.rows();
   std::vector<double> density(n * k), apart(n * k);
   em_.log_densities(found_.fit, density.data(), apart.data());
   std::vector<int> first(n, 0), second(n, 0);
@@ -120,59 +209,27 @@ std::vector<std::vector<int>> Climber::moved() const {
     }
   }
   // What giving up a component costs: the fall of its rows to their second-best.
-  std::vector<double> loss(k, 0.0), size(k, 0.0);
-  for (std::size_t i = 0; i < n; ++i) {
-    loss[first[i]] += density[first[i] * n + i] - density[second[i] * n + i];
-    size[first[i]] += 1.0;
-  }
-  // Cuts across the axis of largest scatter of each component's rows, at its mean; the gain is that of two normal halves.
-  std::vector<std::vector<int>> side(k);
-  std::vector<double> gain(k, -HUGE_VAL);
+  std::vector<double> loss(k, 0.0);
+  for (std::size_t i = 0; i < n; ++i) loss[first[i]] += density[first[i] * n + i] - density[second[i] * n + i];
+  std::vector<Cut> cuts;
   for (std::size_t j = 0; j < k; ++j) {
-    if (size[j] < 4.0) continue;
-    Square about(d * d, 0.0);
-    std::vector<double> mean(d, 0.0), values;
+    std::vector<std::size_t> own;
     for (std::size_t i = 0; i < n; ++i)
-      if (first[i] == static_cast<int>(j))
-        for (std::size_t v = 0; v < d; ++v) mean[v] += rows.at(i, v) / size[j];
-    for (std::size_t i = 0; i < n; ++i) {
-      if (first[i] != static_cast<int>(j)) continue;
-      for (std::size_t r = 0; r < d; ++r)
-        for (std::size_t c = 0; c <= r; ++c)
-          about[r * d + c] += (rows.at(i, r) - mean[r]) * (rows.at(i, c) - mean[c]);
-    }
-    for (std::size_t r = 0; r < d; ++r)
-      for (std::size_t c = 0; c < r; ++c) about[c * d + r] = about[r * d + c];
-    Square axes;
-    if (!eigen(about.data(), d, values, &axes)) continue;
-    side[j].assign(n, 0);
-    double apart_sum[2] = {0.0, 0.0}, many[2] = {0.0, 0.0}, squares = 0.0;
-    for (std::size_t i = 0; i < n; ++i) {
-      if (first[i] != static_cast<int>(j)) continue;
-      double score = 0.0;
-      for (std::size_t v = 0; v < d; ++v) score += axes[v] * (rows.at(i, v) - mean[v]);
-      side[j][i] = score > 0.0;
-      apart_sum[score > 0.0] += score;
-      many[score > 0.0] += 1.0;
-      squares += score * score;
-    }
-    if (many[0] < 2.0 || many[1] < 2.0 || !(squares > 0.0)) continue;
-    const double left = squares - apart_sum[0] * apart_sum[0] / many[0] - apart_sum[1] * apart_sum[1] / many[1];
-    gain[j] = 0.5 * size[j] * std::log(squares / std::max(left, 1e-12 * squares));
+      if (first[i] == static_cast<int>(j)) own.push_back(i);
+    cuts.push_back(best_cut(rows, em_.levels(), em_.places(), own));
   }
   std::vector<std::pair<double, std::pair<std::size_t, std::size_t>>> pairs;
   for (std::size_t lost = 0; lost < k; ++lost)
     for (std::size_t cut = 0; cut < k; ++cut)
-      if (lost != cut && std::isfinite(gain[cut])) pairs.push_back({loss[lost] - gain[cut], {lost, cut}});
+      if (lost != cut && std::isfinite(cuts[cut].gain)) pairs.push_back({loss[lost] - cuts[cut].gain, {lost, cut}});
   std::stable_sort(pairs.begin(), pairs.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   std::vector<std::vector<int>> out;
   for (std::size_t p = 0; p < pairs.size() && p < how_.moves; ++p) {
     const int lost = static_cast<int>(pairs[p].second.first), cut = static_cast<int>(pairs[p].second.second);
     std::vector<int> label(first);
-    for (std::size_t i = 0; i < n; ++i) {
+    for (std::size_t i = 0; i < n; ++i)
       if (first[i] == lost) label[i] = second[i];
-      else if (first[i] == cut && side[cut][i]) label[i] = lost;
-    }
+    for (std::size_t i : cuts[cut].off) label[i] = lost;
     out.push_back(std::move(label));
   }
   return out;
@@ -259,11 +316,11 @@ double mixture_criterion(const MixtureFit& fit, double charge, bool estimated_fr
          charge * static_cast<double>(mixture_parameters(fit.model, fit.components, fit.cols, estimated_freedom));
 }
 
-std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vector<MixtureModel>& models,
+std::vector<MixtureFound> search_mixtures(const MixtureRows& rows, const std::vector<MixtureModel>& models,
                                           std::size_t components, const std::vector<const int*>& starts,
                                           const MixtureSearch& how, Watch& watch) {
   // Small tables: a thread a model. Large ones: all threads on each, unless starting them takes longer than a round.
-  const std::size_t work = rows.rows() * rows.cols() * components;
+  const std::size_t work = rows.numbers.rows() * (rows.numbers.cols() + rows.levels.cols) * components;
   const bool by_model = models.size() > 1 && work < 2000000;
   MixtureSearch each = how;
   each.em.threads = by_model || work < 200000 ? 1 : how.threads;

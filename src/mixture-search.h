@@ -32,13 +32,13 @@ struct MixtureFound {
   double certainty = 0.0;       // sum over rows of the log probability of the component they belong to most
 };
 
-// -2 log L + `charge` for every parameter
+// -2 log L + `charge` for every parameter of the numbers: chances of levels are as many in all models of a count.
 double mixture_criterion(const MixtureFit& fit, double charge, bool estimated_freedom);
 std::size_t mixture_parameters(const MixtureModel& model, std::size_t components, std::size_t cols,
                                bool estimated_freedom);
 
 // The best fit of each model. `starts`: partitions of all rows, 0-based.
-std::vector<MixtureFound> search_mixtures(const BlockTable& rows, const std::vector<MixtureModel>& models,
+std::vector<MixtureFound> search_mixtures(const MixtureRows& rows, const std::vector<MixtureModel>& models,
                                           std::size_t components, const std::vector<const int*>& starts,
                                           const MixtureSearch& how, Watch& watch);
 

@@ -11,6 +11,7 @@ namespace {
 constexpr std::size_t kStretches = 32;    // most stretches of rows that keep sums of their own
 constexpr std::size_t kFewestBlocks = 4;  // in a stretch
 constexpr std::size_t kPlainRounds = 15;  // before the first leap
+constexpr double kLeastChance = 1e-12;    // of a level no row of a component has: its logarithm is to be a number
 constexpr double kLogTwoPi = 1.8378770664093454836;
 
 double digamma(double x) {
@@ -35,7 +36,8 @@ std::vector<double> column_variances(const BlockTable& rows) {
       }
     out[j] = squares / n;
   }
-  const double largest = *std::max_element(out.begin(), out.end());
+  double largest = 0.0;
+  for (double v : out) largest = std::max(largest, v);
   for (double& v : out) v = std::max(v, largest > 0.0 ? 1e-12 * largest : 1.0);  // a constant column has none
   return out;
 }
@@ -48,9 +50,10 @@ struct Em::Sums {
   double freedom = 0.0;                     // sum of t (log u - u)
   std::vector<double> rows, weight;         // sum of t, sum of t u
   std::vector<double> totals, about;        // about the means before
+  std::vector<double> levels;               // sum of t over the rows of each level
 
-  Sums(std::size_t k, std::size_t d, std::size_t size)
-      : rows(k, 0.0), weight(k, 0.0), totals(k * d, 0.0), about(k * size, 0.0) {}
+  Sums(std::size_t k, std::size_t d, std::size_t size, std::size_t level_count)
+      : rows(k, 0.0), weight(k, 0.0), totals(k * d, 0.0), about(k * size, 0.0), levels(k * level_count, 0.0) {}
   void add(const Sums& other) {
     log_likelihood += other.log_likelihood;
     freedom += other.freedom;
@@ -61,6 +64,7 @@ struct Em::Sums {
     plus(weight, other.weight);
     plus(totals, other.totals);
     plus(about, other.about);
+    plus(levels, other.levels);
   }
 };
 
@@ -69,6 +73,7 @@ struct Em::Component {
   Lined triangle;                // packed inverse root of the covariance
   std::vector<double> factor;    // or inverse variances
   double constant = 0.0;         // log density at the mean, share included
+  std::vector<double> chance;    // log of every level's
 };
 
 struct Em::Room {
@@ -86,8 +91,9 @@ struct Em::Room {
 Em::Em(Em&&) = default;
 Em::~Em() = default;
 
-Em::Em(const BlockTable& rows, const EmSettings& settings, Watch& watch)
-    : rows_(rows), settings_(settings), watch_(watch), variance_(column_variances(rows)) {}
+Em::Em(const MixtureRows& rows, const EmSettings& settings, Watch& watch)
+    : rows_(rows.numbers), levels_(rows.levels), places_(rows.places), settings_(settings), watch_(watch),
+      variance_(column_variances(rows.numbers)) {}
 
 void Em::prepare(const MixtureFit& fit, std::vector<Component>& out) const {
   const std::size_t d = fit.cols;
@@ -104,10 +110,13 @@ void Em::prepare(const MixtureFit& fit, std::vector<Component>& out) const {
                             ? -half * kLogTwoPi
                             : std::lgamma(0.5 * nu + half) - std::lgamma(0.5 * nu) - half * std::log(nu * M_PI);
     out[j].constant = std::log(fit.share[j]) - fit.covariances.log_root(j) + peak;
+    out[j].chance.resize(places_.all());
+    for (std::size_t l = 0; l < places_.all(); ++l) out[j].chance[l] = std::log(fit.chance[j * places_.all() + l]);
   }
 }
 
 // Log densities of a block's rows under each component (kBlockRows apart), shares included, and the squared distances.
+// A level that is not known says nothing.
 void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& components, std::size_t block,
                      double* density, double* distance) const {
   const BlockKernels& kernels = block_kernels();
@@ -121,13 +130,19 @@ void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& compon
     else kernels.weighted(values, fit.mean_of(j), own.factor.data(), rows, d, apart);
     if (fit.model.tails == Tails::normal) kernels.normal(apart, own.constant, rows, out);
     else kernels.heavy(apart, own.constant, 0.5 * (fit.freedom + static_cast<double>(d)), fit.freedom, rows, out);
+    for (std::size_t c = 0; c < places_.categories(); ++c) {
+      const int* code = levels_.column(c) + rows_.first(block);
+      const double* chance = own.chance.data() + places_.begin[c];
+      for (std::size_t i = 0; i < rows_.rows_in(block); ++i)
+        if (code[i] >= 0) out[i] += chance[code[i]];
+    }
   }
 }
 
 Em::Sums Em::pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const {
   const std::size_t each = std::max(kFewestBlocks, (rows_.blocks() + kStretches - 1) / kStretches);
   const std::size_t stretches = (rows_.blocks() + each - 1) / each;
-  std::vector<Sums> parts(stretches, Sums(fit.components, fit.cols, fit.covariances.size()));
+  std::vector<Sums> parts(stretches, Sums(fit.components, fit.cols, fit.covariances.size(), places_.all()));
   room_.resize(stretches);
   in_parallel(stretches, settings_.threads, [&](std::size_t s) {
     pass_stretch(fit, components, label, s * each, std::min(rows_.blocks(), (s + 1) * each), room_[s], parts[s]);
@@ -160,6 +175,12 @@ void Em::pass_stretch(const MixtureFit& fit, const std::vector<Component>* compo
       const double all = kernels.total(m, rows);
       if (all == 0.0) continue;
       own.rows[j] += all;
+      for (std::size_t c = 0; c < places_.categories(); ++c) {
+        const int* code = levels_.column(c) + rows_.first(b);
+        double* sum = own.levels.data() + j * places_.all() + places_.begin[c];
+        for (std::size_t i = 0; i < real; ++i)
+          if (code[i] >= 0) sum[code[i]] += m[i];
+      }
       if (heavy) {
         own.freedom += kernels.pull(room.distance.data() + j * kBlockRows, m, fit.freedom + static_cast<double>(d),
                                     fit.freedom, rows, room.weight.data());
@@ -189,6 +210,19 @@ bool Em::refit_covariances(MixtureFit& fit, Scatters& scatters) {
       scatters.about[j * scatters.size + (scatters.size == d ? v : v * d + v)] += add * variance_[v];
   }
   return covariances.update(scatters);
+}
+
+void Em::refit_chances(MixtureFit& fit, const Sums& sums) const {
+  for (std::size_t j = 0; j < fit.components; ++j)
+    for (std::size_t c = 0; c < places_.categories(); ++c) {
+      const double* sum = sums.levels.data() + j * places_.all();
+      double* chance = fit.chance.data() + j * places_.all();
+      double all = 0.0;
+      for (std::size_t l = places_.begin[c]; l < places_.begin[c + 1]; ++l) all += std::max(0.0, sum[l]);
+      if (!(all > 0.0)) continue;
+      for (std::size_t l = places_.begin[c]; l < places_.begin[c + 1]; ++l)
+        chance[l] = std::max(kLeastChance, sum[l] / all);
+    }
 }
 
 bool Em::refit(MixtureFit& fit, const Sums& sums) {
@@ -221,6 +255,7 @@ bool Em::refit(MixtureFit& fit, const Sums& sums) {
     }
     fit.freedom = 0.5 * (low + high);
   }
+  refit_chances(fit, sums);
   return refit_covariances(fit, scatters);
 }
 
@@ -288,6 +323,7 @@ void Em::Leap::each(Each&& each) const {
       }
     }
   }
+  for (std::size_t l = 0; l < sums_[0].levels.size(); ++l) each([l](const Sums& s) { return &s.levels[l]; }, 1.0);
 }
 
 double Em::Leap::length(bool bend) const {
@@ -319,7 +355,7 @@ bool Em::Leap::to(const std::vector<double>& mean, Sums* out) {
 // Where a leap began, until the pass after it tells whether to stay.
 struct Em::Footing {
   std::unique_ptr<MixtureFit> fit;
-  Sums sums = Sums(0, 0, 0);
+  Sums sums = Sums(0, 0, 0, 0);
 };
 
 // A leap; false, and `fit` as it was, where none can be made. The trace is long and no part of the place.
@@ -328,7 +364,7 @@ bool Em::leap_ahead(MixtureFit& fit, const Sums& sums, Leap& leap, Footing& foot
   trace.swap(fit.trace);
   footing.fit.reset(new MixtureFit(fit));
   footing.sums = sums;
-  Sums ahead(0, 0, 0);
+  Sums ahead(0, 0, 0, 0);
   const bool made = leap.to(fit.mean, &ahead) && refit(fit, ahead) && fit.floored == footing.fit->floored;
   leap.forget();
   if (!made) {
@@ -386,7 +422,7 @@ void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
 MixtureFit Em::from_labels(const MixtureModel& model, const int* label, std::size_t components,
                            std::size_t max_rounds) {
   const std::size_t k = components, d = rows_.cols();
-  MixtureFit fit(model, k, d);
+  MixtureFit fit(model, k, d, places_.all());
   fit.freedom = model.tails == Tails::heavy ? settings_.freedom : 0.0;
   std::vector<double> rows(k, 0.0);
   for (std::size_t i = 0; i < rows_.rows(); ++i) {
@@ -397,16 +433,20 @@ MixtureFit Em::from_labels(const MixtureModel& model, const int* label, std::siz
   for (std::size_t j = 0; j < k; ++j)
     for (std::size_t v = 0; v < d; ++v) fit.mean[j * d + v] /= std::max(1.0, rows[j]);
   Sums sums = pass(fit, nullptr, label);
-  // A group of few rows has no covariance to speak of: each begins with some rows of the average scatter added.
+  // A group of few rows has no covariance to speak of, and none of most levels: each begins with some rows of the
+  // average scatter and levels added.
   const std::size_t size = fit.covariances.size();
   const double all = static_cast<double>(rows_.rows()), added = static_cast<double>(d) + 1.0;
-  std::vector<double> pooled(size, 0.0);
-  for (std::size_t j = 0; j < k; ++j)
-    for (std::size_t v = 0; v < size; ++v) pooled[v] += sums.about[j * size + v];
-  for (std::size_t j = 0; j < k; ++j) {
-    for (std::size_t v = 0; v < size; ++v) sums.about[j * size + v] += added / all * pooled[v];
-    sums.rows[j] += added;
-  }
+  const auto blend = [&](std::vector<double>& sum, std::size_t many) {
+    std::vector<double> pooled(many, 0.0);
+    for (std::size_t j = 0; j < k; ++j)
+      for (std::size_t v = 0; v < many; ++v) pooled[v] += sum[j * many + v];
+    for (std::size_t j = 0; j < k; ++j)
+      for (std::size_t v = 0; v < many; ++v) sum[j * many + v] += added / all * pooled[v];
+  };
+  blend(sums.about, size);
+  blend(sums.levels, places_.all());
+  for (double& rows_of : sums.rows) rows_of += added;
   if (!refit(fit, sums)) {
     fit.failed = true;
     return fit;

@@ -1,6 +1,8 @@
 // Mixtures of Gaussian or t components, fitted by EM in log space: Dempster, Laird & Rubin (1977); t components after
 // Peel & McLachlan (2000), doi:10.1023/A:1008981510081. Long runs leap ahead along the way they go: Varadhan & Roland
 // (2008), doi:10.1111/j.1467-9469.2007.00585.x
+// Categories beside the numbers, or alone, are independent multinomials within a component: Lazarsfeld & Henry (1968);
+// Hunt & Jorgensen (1999), doi:10.1111/1467-842X.00071
 #ifndef FJORDLINE_MIXTURE_H
 #define FJORDLINE_MIXTURE_H
 
@@ -8,6 +10,7 @@
 
 #include "blocks.h"
 #include "covariance.h"
+#include "levels.h"
 #include "parallel.h"
 
 namespace fjordline {
@@ -33,6 +36,7 @@ struct MixtureFit {
   std::vector<double> share;       // by component
   std::vector<double> mean;        // components x cols
   Covariances covariances;
+  std::vector<double> chance;      // of each level: components x levels of all categories
   double freedom = 0.0;            // 0: normal tails
   double log_likelihood = 0.0;
   std::vector<double> trace;       // the log-likelihood before each round
@@ -41,15 +45,22 @@ struct MixtureFit {
   bool failed = false;             // no covariances could be found
   const double* mean_of(std::size_t j) const { return mean.data() + j * cols; }
 
-  MixtureFit(const MixtureModel& model_, std::size_t components_, std::size_t cols_)
+  MixtureFit(const MixtureModel& model_, std::size_t components_, std::size_t cols_, std::size_t levels = 0)
       : model(model_), components(components_), cols(cols_), share(components_, 0.0), mean(components_ * cols_, 0.0),
-        covariances(model_.structure, components_, cols_) {}
+        covariances(model_.structure, components_, cols_), chance(components_ * levels, 0.0) {}
+};
+
+// The rows of a table: their numbers, and the levels they have. Either may have no columns.
+struct MixtureRows {
+  const BlockTable& numbers;
+  Levels levels;
+  LevelPlaces places;
 };
 
 // Runs EM on one table. Sums are kept by stretch of rows, so that the result is the same for any number of threads.
 class Em {
  public:
-  Em(const BlockTable& rows, const EmSettings& settings, Watch& watch);
+  Em(const MixtureRows& rows, const EmSettings& settings, Watch& watch);
   Em(Em&&);
   ~Em();
 
@@ -67,6 +78,8 @@ class Em {
   void log_densities(const MixtureFit& fit, double* out, double* distance) const;
 
   const BlockTable& rows() const { return rows_; }
+  const Levels& levels() const { return levels_; }
+  const LevelPlaces& places() const { return places_; }
   const EmSettings& settings() const { return settings_; }
 
  private:
@@ -83,11 +96,14 @@ class Em {
                    double* density, double* distance) const;
   bool refit(MixtureFit& fit, const Sums& sums);
   bool refit_covariances(MixtureFit& fit, Scatters& scatters);
+  void refit_chances(MixtureFit& fit, const Sums& sums) const;
   bool leap_ahead(MixtureFit& fit, const Sums& sums, Leap& leap, Footing& footing);
   bool landed(MixtureFit& fit, Sums& sums, Leap& leap, Footing& footing);
   bool ends(MixtureFit& fit, double log_likelihood, std::size_t round) const;
 
   const BlockTable& rows_;
+  const Levels& levels_;
+  const LevelPlaces& places_;
   EmSettings settings_;
   Watch& watch_;
   std::vector<double> variance_;    // of the columns

@@ -7,17 +7,11 @@
 #include <cstdint>
 #include <vector>
 
+#include "levels.h"
 #include "parallel.h"
 #include "table.h"
 
 namespace fjordline {
-
-struct Levels {            // rows x categories, column after column; -1 for a level that is not known
-  const int* code;
-  std::size_t rows;
-  std::size_t cols;
-  int at(std::size_t row, std::size_t col) const { return code[col * rows + row]; }
-};
 
 struct PrototypeSettings {
   std::size_t groups = 1;

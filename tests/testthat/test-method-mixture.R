@@ -28,8 +28,9 @@ naive_likelihood <- function(x, share, mean, covariances, nu = 0) {
 
 fits_of <- function(x, k, structure = covariance_structures, tails = "normal", how = list(), starts = NULL) {
   settings <- utils::modifyList(fl_method("mixture")$settings, how)
-  mixture_kernel(x, structure_codes(structure, rep(tails == "heavy", length(structure))), as.integer(k),
-                 starts %||% mixture_starts(x, k, 6, 1, mixture_trees(x, settings)), mixture_how(settings))
+  seen <- mixture_rows(x)
+  fitted_from(seen, structure_codes(structure, rep(tails == "heavy", length(structure))), k,
+              starts %||% mixture_starts(seen, k, 6, 1, mixture_trees(seen, settings)), mixture_how(settings))
 }
 
 # Three groups of their own size, shape and direction.
@@ -101,9 +102,10 @@ test_that("leaps end where plain EM does, in a third of its rounds", {
 test_that("one round from known groups is the textbook's", {
   made <- turned_heaps()
   how <- list(max_rounds = 1, restarts = 0, tolerance = 1e-14)
-  fit <- mixture_kernel(made$x, structure_codes("general/volume+shape+orientation", FALSE), 3L, matrix(made$group),
-                        utils::modifyList(mixture_how(utils::modifyList(fl_method("mixture")$settings, how)),
-                                          list(short_rounds = 400L, max_rounds = 0L, kept = 1L)))[[1]]
+  fit <- fitted_from(mixture_rows(made$x), structure_codes("general/volume+shape+orientation", FALSE), 3,
+                     matrix(made$group),
+                     utils::modifyList(mixture_how(utils::modifyList(fl_method("mixture")$settings, how)),
+                                       list(short_rounds = 400L, max_rounds = 0L, kept = 1L)))[[1]]
   # one more round by the formulas changes nothing: it is a fixed point of EM
   each <- vapply(1:3, function(j) fit$share[j] * exp(normal_log(made$x, fit$mean[j, ], covariance_of(fit, j, 3))),
                  numeric(300))
@@ -339,8 +341,8 @@ test_that("merges and splits leave an optimum that EM alone is caught in", {
   })
   # the two near groups as one, a far one cut in two
   wrong <- matrix(c(1L, 1L, 2L, 3L)[made$group] + (made$group == 4L & made$x[, 2] > 0))
-  alone <- mixture_kernel(made$x, structure_codes("spherical/common", FALSE), 4L, wrong,
-                          mixture_how(utils::modifyList(fl_method("mixture")$settings, list(restarts = 0))))[[1]]
+  alone <- fitted_from(mixture_rows(made$x), structure_codes("spherical/common", FALSE), 4, wrong,
+                       mixture_how(utils::modifyList(fl_method("mixture")$settings, list(restarts = 0))))[[1]]
   moved <- fits_of(made$x, 4, "spherical/common", starts = wrong)[[1]]
   truth <- fits_of(made$x, 4, "spherical/common", starts = matrix(made$group))[[1]]
   expect_lt(alone$log_likelihood, truth$log_likelihood - 10)

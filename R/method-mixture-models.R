@@ -1,0 +1,167 @@
+# The models of one count: which are fitted, what each reached, which is taken, and which come as near.
+
+# The models to fit: a row each, those that are the same for this table once, those with more parameters than rows not.
+# `levels`: of all categories, less one a category.
+asked_models <- function(settings, k, d, n, levels = 0) {
+  named <- settings$covariance
+  named <- unique(if ("auto" %in% named) covariance_structures else named)
+  tails <- if (d == 0L) "normal" else if (settings$tails == "auto") c("normal", "heavy") else settings$tails
+  all <- expand.grid(structure = unique(simplest_structure(named, k, d)), tails = tails, stringsAsFactors = FALSE)
+  estimated <- all$tails == "heavy" & identical(settings$freedom, "estimated")
+  all$parameters <- mixture_parameters(all$structure, k, d, estimated, levels)
+  fits <- all$parameters <= n
+  if (!any(fits)) {
+    able <- unique(simplest_structure(covariance_structures, k, d))
+    able <- able[mixture_parameters(able, k, d, FALSE, levels) <= n]
+    fl_abort("count", paste0("A mixture of ", counted(k, "component"), if (d > 0L) " with this covariance",
+                             " has more parameters than there are rows."),
+             found = paste0(if (d == 0L) "The levels alone"
+                            else if ("auto" %in% settings$covariance) "All structures"
+                            else listed(unique(all$structure)), ": ",
+                            listed(thousands_each(range(all$parameters)), "to"), " parameters; ", counted(n, "row"),
+                            "."),
+             advice = if (length(able) > 0L) paste0("Of the structures, ", listed(able), " would fit.")
+             else if (levels > 0) "Ask for fewer components, or leave out categories of many levels."
+             else paste0("No structure fits ", k, " components: ask for fewer."))
+  }
+  list(asked = all[fits, ], left_out = all[!fits, ])
+}
+
+thousands_each <- function(numbers) unique(vapply(numbers, thousands, ""))
+
+# Every model from the same starts. Large tables: sought on an even sample, and what may be best there fitted to all
+# rows.
+fitted_models <- function(seen, k, models, settings, seed, trees) {
+  n <- nrow(seen$x)
+  rows <- sampled_rows(n, settings$sample_rows)
+  sampled <- length(rows) < n
+  part <- if (sampled) only_rows(seen, rows) else seen
+  codes <- structure_codes(models$structure, models$tails == "heavy")
+  how <- mixture_how(settings)
+  fits <- fitted_from(part, codes, k, mixture_starts(part, k, settings$restarts, seed, trees), how)
+  if (!sampled) {
+    return(fits)
+  }
+  whole_log <- vapply(fits, `[[`, 0, "log_likelihood") * n / length(rows)
+  charge <- if (settings$criterion == "aic") 2 else log(n)
+  rank <- rank(-2 * whole_log + charge * models$parameters + ifelse(vapply(fits, collapsed, NA), Inf, 0),
+               ties.method = "first")
+  Map(function(fit, m) {
+    if (rank[m] > sampled_models) {
+      return(replace(fit, c("behind", "log_likelihood"), list(TRUE, NA_real_)))
+    }
+    start <- matrix(max.col(place_in_mixture(seen, fit, models$structure[m])$density, "first"))
+    fitted_from(seen, codes[m, , drop = FALSE], k, start, replace(how, "moves", 0L))[[1L]]
+  }, fits, seq_along(fits))
+}
+
+fitted_from <- function(seen, codes, k, starts, how) {
+  mixture_kernel(seen$x, seen$codes, seen$many, codes, as.integer(k), starts, how)
+}
+
+sampled_models <- 3L
+
+collapsed <- function(fit) fit$failed || fit$floored
+
+mixture_how <- function(settings) {
+  estimated <- identical(settings$freedom, "estimated")
+  list(short_rounds = 15L, kept = 3L, max_rounds = as.integer(settings$max_rounds), exchanges = 2L, exchanged = 6L,
+       far = 0.2, moves = if (settings$restarts > 0L) 20L else 0L, turns = 3L, moved = 3L,
+       tolerance = settings$tolerance, floor = settings$floor, freedom = if (estimated) 4 else settings$freedom,
+       estimate_freedom = estimated, threads = thread_count())
+}
+
+# What every model reached: criteria (lower is better), and why one is not eligible.
+model_table <- function(fits, models, k, n) {
+  get <- function(field, type) vapply(fits, `[[`, type, field)
+  log <- get("log_likelihood", 0)
+  bic <- -2 * log + models$parameters * log(n)
+  reason <- vapply(fits, function(fit) {
+    if (isTRUE(fit$behind)) "behind on a sample of the rows"
+    else if (fit$failed) "no covariances were found"
+    else if (fit$floored) "a component collapsed"
+    else if (k > 1L && min(fit$share) * n < vanishing_rows) "a component vanished"
+    else ""
+  }, "")
+  near <- which(!nzchar(reason) & bic <= suppressWarnings(min(bic[!nzchar(reason)])) + 6 * rivals_within)
+  ends <- vapply(seq_along(fits), function(m) {
+    if (m %in% near) slightest(fits[[m]], n) else c(NA_real_, NA_real_)
+  }, numeric(2))
+  thin <- !is.na(ends[2L, ]) & ends[2L, ] < vanishing_spread
+  reason[thin] <- "a component vanished"
+  tibble::tibble(structure = models$structure, tails = models$tails, k = as.integer(k), log_likelihood = log,
+                 smallest = ends[1L, ], thinnest = ends[2L, ],
+                 parameters = models$parameters, bic = bic, icl = bic - 2 * get("certainty", 0),
+                 aic = -2 * log + 2 * models$parameters, rounds = lengths(lapply(fits, `[[`, "trace")) - 1L,
+                 converged = get("converged", NA), reason = reason)
+}
+
+# A component of hardly any rows, or with hardly any spread along some direction beside what all have along it, gains
+# likelihood by where it lies alone (Ingrassia 2004; Garcia-Escudero et al. 2008 bound it): in tables with known groups
+# such models were best by BIC in 14 of 16 cases with the wrong number of components.
+vanishing_rows <- 4
+vanishing_spread <- 0.001
+
+# The rows of the smallest component, and the least variance of a component along any direction as a share of what all
+# components have along it.
+slightest <- function(fit, n) {
+  d <- ncol(fit$mean)
+  if (d == 0L) {
+    return(c(n * min(fit$share), NA_real_))
+  }
+  each <- lapply(seq_len(nrow(fit$covariance)), function(j) full_covariance(fit$covariance[j, ], d))
+  pooled <- Reduce(`+`, Map(`*`, each, fit$share))
+  root <- tryCatch(chol(pooled), error = function(e) NULL)
+  if (is.null(root)) {
+    return(c(n * min(fit$share), 0))
+  }
+  within <- vapply(each, function(s) {
+    turned <- backsolve(root, t(backsolve(root, s, transpose = TRUE)), transpose = TRUE)
+    min(eigen(turned, symmetric = TRUE, only.values = TRUE)$values)
+  }, 0)
+  c(n * min(fit$share), min(within))
+}
+
+# The eligible model with the smallest criterion; where none is eligible, of all that were fitted.
+best_model <- function(tried, criterion) {
+  value <- tried[[criterion]]
+  value[tried$reason == "behind on a sample of the rows" | tried$reason == "no covariances were found"] <- NA
+  if (all(is.na(value))) {
+    fl_abort("values", "No mixture of this kind could be fitted to the rows.",
+             advice = "Try another covariance structure, or fewer components.")
+  }
+  eligible <- !nzchar(tried$reason)
+  if (any(eligible)) value[!eligible] <- NA
+  which.min(value)
+}
+
+# The groups of the models whose criterion is within 10 of the smallest: labels, by the number of the model.
+near_labels <- function(seen, fits, tried, best, criterion) {
+  value <- tried[[criterion]]
+  near <- if (nzchar(tried$reason[best])) best else which(!nzchar(tried$reason) & value <= value[best] + rivals_within)
+  near <- utils::head(near[order(value[near])], 12L)
+  stats::setNames(lapply(near, function(m) {
+    max.col(place_in_mixture(seen, fits[[m]], tried$structure[m])$density, "first")
+  }), near)
+}
+
+# Where models that describe the rows about as well group them otherwise, a small lead in the criterion is no reason to
+# believe one of them: the model whose groups are most like those of the others.
+shared_by_most <- function(labels, best) {
+  many <- length(labels)
+  if (many < 3L) {
+    return(best)
+  }
+  alike <- diag(many)
+  for (a in seq_len(many - 1L)) {
+    for (b in (a + 1L):many) alike[a, b] <- alike[b, a] <- adjusted_rand(table(labels[[a]], labels[[b]]))
+  }
+  middle <- which.max(round(rowMeans(alike), 9))
+  first <- match(best, names(labels))
+  if (alike[first, middle] < other_groups) as.integer(names(labels)[middle]) else best
+}
+
+# Labelings with a smaller adjusted Rand index are called different.
+other_groups <- 0.8
+
+rivals_within <- 10

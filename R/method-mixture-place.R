@@ -1,0 +1,91 @@
+# Rows under the components of a mixture.
+
+# Which of the prepared columns are levels of a category, and which are two-valued numbers, counted as categories of
+# their own after those; `category` is NULL where there is neither.
+mixture_columns <- function(x, about) {
+  category <- about$category %||% rep(0L, ncol(x))
+  two <- two_valued(x, which(category == 0L))
+  category[two$column] <- max(category) + seq_len(nrow(two))
+  if (any(category > 0L)) list(category = category, two = if (nrow(two) > 0L) two) else list()
+}
+
+# What a mixture sees of prepared rows: the numbers, along its axes where it has any; the levels as codes, `many` of
+# each category; and their columns as they are, which starts are sought in.
+mixture_rows <- function(x, model = list()) {
+  numbers <- x[, columns_of_numbers(model, ncol(x)), drop = FALSE]
+  seen <- list(x = if (is.null(model$axes)) numbers else on_axes(numbers, model$axes))
+  if (is.null(model$category)) {
+    return(c(seen, list(codes = matrix(0L, nrow(x), 0L), many = integer())))
+  }
+  of_categories <- replace(model$category, model$two$column, 0L)
+  codes <- level_codes(x, of_categories)
+  many <- tabulate(of_categories, ncol(codes))
+  if (!is.null(model$two)) {
+    codes <- cbind(codes, two_codes(x, model$two))
+    many <- c(many, rep(2L, nrow(model$two)))
+  }
+  c(seen, list(codes = codes, many = many, beside = x[, model$category > 0L, drop = FALSE]))
+}
+
+# Where components lie in prepared columns. The indicator of a level is worth what follows from the squared distance of
+# two levels.
+mixture_centres <- function(fit, columns, about, model) {
+  numbers <- if (is.null(model$axes)) fit$mean else off_axes(fit$mean, model$axes)
+  if (is.null(model$category)) {
+    return(numbers)
+  }
+  out <- matrix(0, nrow(numbers), columns)
+  out[, model$category == 0L] <- numbers
+  before <- 0L
+  for (c in seq_along(about$mismatch)) {
+    mine <- which(model$category == c)
+    out[, mine] <- fit$chance[, before + seq_along(mine)] * sqrt(about$mismatch[c] / 2)
+    before <- before + length(mine)
+  }
+  for (at in seq_len(NROW(model$two))) {
+    two <- model$two[at, ]
+    out[, two$column] <- two$low + (two$high - two$low) * fit$chance[, before + 2L * at]
+  }
+  out
+}
+
+only_rows <- function(seen, rows) {
+  for (part in c("x", "codes", "beside")) {
+    if (!is.null(seen[[part]])) seen[[part]] <- seen[[part]][rows, , drop = FALSE]
+  }
+  seen
+}
+
+# Log densities under every component, shares and levels included, and Mahalanobis distances in the numbers: rows x
+# components.
+place_in_mixture <- function(seen, fit, structure) {
+  placed <- mixture_place_kernel(seen$x, as.double(fit$share), fit$mean, fit$covariance,
+                                 structure_codes(structure, fit$freedom > 0)[1L, ], fit$freedom, thread_count())
+  if (length(seen$many) > 0L) placed$density <- placed$density + log_chances(seen$codes, fit$chance, seen$many)
+  placed
+}
+
+placed_by_model <- function(fit, x) {
+  place_in_mixture(mixture_rows(x, fit$model), mixture_parts(fit), fit$model$structure)
+}
+
+assign_mixture <- function(fit, x) {
+  placed <- placed_by_model(fit, x)
+  component <- max.col(placed$density, "first")
+  list(group = mixture_parts(fit)$of[component], distance = placed$distance[cbind(seq_along(component), component)])
+}
+
+mixture_memberships <- function(fit, x) {
+  density <- placed_by_model(fit, x)$density
+  share <- exp(density - row_most(density))
+  of <- mixture_parts(fit)$of
+  each <- vapply(seq_len(max(of)), function(g) rowSums(share[, of == g, drop = FALSE]), numeric(nrow(share)))
+  matrix(each, nrow(share)) / rowSums(share)
+}
+
+# The log density of every row.
+mixture_density <- function(fit, x) {
+  density <- placed_by_model(fit, x)$density
+  most <- row_most(density)
+  most + log(rowSums(exp(density - most)))
+}
