@@ -26,7 +26,7 @@ component_evidence <- function(x, group, heavy = FALSE, seed = 1) {
        dips = merged$dip, needed = needed,
        misfit = misfit, fits = !anyNA(misfit) && misfit[["skewness"]] < misfit_most[["skewness"]] &&
          misfit[["kurtosis"]] < misfit_most[["kurtosis"]] && abs(misfit[["peak"]]) < misfit_most[["peak"]],
-       saddle = saddle, valleys = isTRUE(saddle < valley_least))
+       saddle = saddle, valleys = isTRUE(saddle < valley_least), apart_by = "dips")
 }
 
 # Groups within groups: where the distances between group centres have two scales, the number of clumps and of groups.

@@ -36,27 +36,34 @@ dip_between <- function(x, group, a, b) {
 
 # Merges groups until one is left: at each step the two with the least dip between them. As merge_by_ridge().
 merge_by_dips <- function(x, group) {
+  merged <- merge_least_apart(group, function(now, part, a, b) dip_between(x, now, a, b))
+  list(dip = merged$apart, of = merged$of)
+}
+
+# The same by any measure of how far two groups are `apart`, a function of the group of each row now, the group each
+# component is in now, and two groups.
+merge_least_apart <- function(group, apart) {
   k <- max(group)
   of <- vector("list", k)
   of[[k]] <- seq_len(k)
-  dip <- rep(NA_real_, k)
+  least <- rep(NA_real_, k)
   part <- seq_len(k)
   between <- matrix(NA_real_, k, k)
   left <- seq_len(k)
   now <- group
   while (length(left) > 1L) {
-    for (a in left) for (b in left) if (a < b && is.na(between[a, b])) between[a, b] <- dip_between(x, now, a, b)
+    for (a in left) for (b in left) if (a < b && is.na(between[a, b])) between[a, b] <- apart(now, part, a, b)
     pairs <- utils::combn(left, 2L)
     values <- between[t(pairs)]
     best <- which.min(values)
     a <- pairs[1L, best]
     b <- pairs[2L, best]
-    dip[length(left)] <- values[best]
+    least[length(left)] <- values[best]
     now[now == b] <- a
     part[part == b] <- a
     between[a, ] <- between[, a] <- NA_real_
     left <- setdiff(left, b)
     of[[length(left)]] <- match(part, sort(unique(part)))
   }
-  list(dip = dip, of = of)
+  list(apart = least, of = of)
 }

@@ -16,23 +16,27 @@ level_codes <- function(x, category) {
   matrix(as.integer(codes), nrow = nrow(x))
 }
 
-# Number columns that hold two values, which say no more than two levels do: `column`, `low`, `high`. In a part of the
-# rows such a column may hold one value; what the other is does not matter there.
-two_valued <- function(x, columns = seq_len(ncol(x))) {
-  range <- vapply(columns, function(j) range(x[, j]), numeric(2))
-  two <- vapply(seq_along(columns), function(at) {
-    all(x[, columns[at]] == range[1L, at] | x[, columns[at]] == range[2L, at])
-  }, NA)
-  low <- range[1L, two]
-  high <- range[2L, two]
-  data.frame(column = columns[two], low = low, high = high + (low == high))
+# Number columns with at most `few_levels` values, each held by five rows or more in the mean: no density describes them,
+# and a component on one value alone would have any likelihood. A row a value: `column`, `value`.
+few_levels <- 4L
+
+few_valued <- function(x, columns = seq_len(ncol(x))) {
+  values <- lapply(columns, function(j) {
+    # a few rows tell that a column has many
+    if (length(unique(utils::head(x[, j], 200L))) > few_levels) numeric() else sort(unique(x[, j]))
+  })
+  few <- lengths(values) > 0L & lengths(values) <= few_levels & 5L * lengths(values) <= nrow(x)
+  data.frame(column = rep(columns[few], lengths(values)[few]), value = as.double(unlist(values[few])))
 }
 
-# Codes of such columns, from 0; -1 for a third value.
-two_codes <- function(x, two) {
-  codes <- vapply(seq_len(nrow(two)), function(at) {
-    place <- (x[, two$column[at]] - two$low[at]) / (two$high[at] - two$low[at])
-    ifelse(abs(place) < 1e-6, 0L, ifelse(abs(place - 1) < 1e-6, 1L, -1L))
+# Codes of such columns, from 0; -1 for another value.
+value_codes <- function(x, valued) {
+  columns <- unique(valued$column)
+  codes <- vapply(columns, function(j) {
+    values <- valued$value[valued$column == j]
+    near <- apply(abs(outer(x[, j], values, "-")), 1L, which.min)
+    unit <- if (length(values) > 1L) min(diff(values)) else max(abs(values), 1)
+    ifelse(abs(x[, j] - values[near]) < 1e-6 * unit, near - 1L, -1L)
   }, integer(nrow(x)))
   matrix(codes, nrow = nrow(x))
 }

@@ -269,7 +269,7 @@ draw_line_density <- function(object, column) {
   range <- range(x)
   grid <- matrix(seq(range[1L] - 0.05 * diff(range), range[2L] + 0.05 * diff(range), length.out = 400L))
   alone <- list(centres = object$centres[, column, drop = FALSE],
-                model = object$model[setdiff(names(object$model), c("category", "two", "chance"))])
+                model = object$model[setdiff(names(object$model), c("category", "valued", "chance"))])
   placed <- placed_by_model(alone, grid)$density
   lines <- tibble::tibble(x = rep(grid[, 1L], object$k + 1L), density = c(exp(placed), rowSums(exp(placed))),
                           of = factor(rep(c(seq_len(object$k), "all"), each = 400L), c(seq_len(object$k), "all")))

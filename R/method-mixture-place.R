@@ -1,12 +1,13 @@
 # Rows under the components of a mixture.
 
-# Which of the prepared columns are levels of a category, and which are two-valued numbers, counted as categories of
-# their own after those; `category` is NULL where there is neither.
+# Which of the prepared columns are levels of a category, and which are numbers of few values, counted as categories of
+# their own after those; nothing where there is neither.
 mixture_columns <- function(x, about) {
   category <- about$category %||% rep(0L, ncol(x))
-  two <- two_valued(x, which(category == 0L))
-  category[two$column] <- max(category) + seq_len(nrow(two))
-  if (any(category > 0L)) list(category = category, two = if (nrow(two) > 0L) two) else list()
+  valued <- few_valued(x, which(category == 0L))
+  columns <- unique(valued$column)
+  category[columns] <- max(category) + seq_along(columns)
+  if (any(category > 0L)) list(category = category, valued = if (nrow(valued) > 0L) valued) else list()
 }
 
 # What a mixture sees of prepared rows: the numbers, along its axes where it has any; the levels as codes, `many` of
@@ -17,12 +18,12 @@ mixture_rows <- function(x, model = list()) {
   if (is.null(model$category)) {
     return(c(seen, list(codes = matrix(0L, nrow(x), 0L), many = integer())))
   }
-  of_categories <- replace(model$category, model$two$column, 0L)
+  of_categories <- replace(model$category, model$valued$column, 0L)
   codes <- level_codes(x, of_categories)
   many <- tabulate(of_categories, ncol(codes))
-  if (!is.null(model$two)) {
-    codes <- cbind(codes, two_codes(x, model$two))
-    many <- c(many, rep(2L, nrow(model$two)))
+  if (!is.null(model$valued)) {
+    codes <- cbind(codes, value_codes(x, model$valued))
+    many <- c(many, tabulate(match(model$valued$column, unique(model$valued$column))))
   }
   c(seen, list(codes = codes, many = many, beside = x[, model$category > 0L, drop = FALSE]))
 }
@@ -42,9 +43,10 @@ mixture_centres <- function(fit, columns, about, model) {
     out[, mine] <- fit$chance[, before + seq_along(mine)] * sqrt(about$mismatch[c] / 2)
     before <- before + length(mine)
   }
-  for (at in seq_len(NROW(model$two))) {
-    two <- model$two[at, ]
-    out[, two$column] <- two$low + (two$high - two$low) * fit$chance[, before + 2L * at]
+  for (j in unique(model$valued$column)) {
+    values <- model$valued$value[model$valued$column == j]
+    out[, j] <- fit$chance[, before + seq_along(values), drop = FALSE] %*% values
+    before <- before + length(values)
   }
   out
 }
@@ -81,6 +83,14 @@ mixture_memberships <- function(fit, x) {
   of <- mixture_parts(fit)$of
   each <- vapply(seq_len(max(of)), function(g) rowSums(share[, of == g, drop = FALSE]), numeric(nrow(share)))
   matrix(each, nrow(share)) / rowSums(share)
+}
+
+# What the levels alone say of the component a row belongs to.
+level_memberships <- function(fit, x) {
+  seen <- mixture_rows(x, fit$model)
+  chance <- log_chances(seen$codes, fit$model$chance, seen$many) + rep(log(fit$model$share[, 1L]), each = nrow(x))
+  share <- exp(chance - row_most(chance))
+  share / rowSums(share)
 }
 
 # The log density of every row.

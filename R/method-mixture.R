@@ -92,7 +92,7 @@ fitted_components <- function(x, k, settings, seed, about, shared) {
                  share = cbind(fit$share[used] / sum(fit$share[used])),
                  covariance = if (ncol(seen$x) > 0L) fit$covariance[used, , drop = FALSE],
                  chance = if (length(seen$many) > 0L) fit$chance[used, , drop = FALSE], category = shared$category,
-                 two = shared$two, axes = shared$axes, tried = tried, trace = fit$trace),
+                 valued = shared$valued, axes = shared$axes, tried = tried, trace = fit$trace),
     rivals = unname(labels[names(labels) != best]),
     notes = mixture_notes(tried, best, smallest, models, k, length(used), settings, nrow(x), shared)
   )
@@ -163,10 +163,10 @@ levels_note <- function(shared) {
   if (is.null(shared$category)) {
     return(NULL)
   }
-  two <- NROW(shared$two)
-  categories <- max(shared$category) - two
+  few <- length(unique(shared$valued$column))
+  categories <- max(shared$category) - few
   what <- listed(c(if (categories > 0L) paste(spelt(categories), if (categories == 1L) "category" else "categories"),
-                   if (two > 0L) paste(spelt(two), if (two == 1L) "two-valued column" else "two-valued columns")))
+                   if (few > 0L) paste(spelt(few), if (few == 1L) "column" else "columns", "of few values")))
   paste0(capital(what), if (all(shared$category > 0L)) " alone: groups differ in the chances of their levels."
          else " beside the other columns: levels have chances of their own in every component.")
 }

@@ -14,7 +14,8 @@ format.fl_vote <- function(x, ...) {
   c(sentence_lines(vote_headline(x)), evidence_lines(x), sentence_lines(few), vote_next(x))
 }
 
-evidence_words <- c(indices = "k-means indices", components = "mixture, by BIC", dips = "dips between components")
+evidence_words <- c(indices = "k-means indices", components = "mixture, by BIC", dips = "dips between components",
+                    levels = "levels of components")
 
 # The lines of evidence; of one method alone the families of its indices.
 evidence_lines <- function(x) {

@@ -8,26 +8,39 @@ evidence_fact <- function(x) {
   with_bic <- together && x$shape$votes > 0  # in small tables BIC has votes beside the indices
   who <- if (with_bic) "The indices of k-means and BIC together" else "The indices of k-means"
   indices <- paste0(who, " prefer ", one(x$indices_say), if (x$pointed != "clear") ", not clearly")
+  apart <- apart_words(found)
   switch(
     x$by,
     agreed = paste0(who, if (found$components == found$groups) {
-      ", the mixture and the dips between its components agree."
+      paste0(", the mixture and ", apart[["it"]], " between its components agree.")
     } else {
-      " and the dips between the components agree."
+      paste0(" and ", apart[["it"]], " between the components agree.")
     }),
-    indices = paste0(who, " prefer it", if (x$pointed == "clear") " clearly", "; the dips point to ",
+    indices = paste0(who, " prefer it", if (x$pointed == "clear") " clearly", "; ", apart[["it"]], " point to ",
                      found$groups, "."),
-    mixture = paste0("The best mixture has ", counted(found$components, "component"), ", with dips between each two.",
+    mixture = paste0("The best mixture has ", counted(found$components, "component"), ", ", apart[["each"]], ".",
                      if (together) paste0(" ", indices, ".")),
     valleys = paste0("The best mixture has ", counted(found$components, "component"), ", which ",
                      if (found$fits) "look as it assumes" else "stand by BIC alone", "; the dips point to ",
                      found$groups, ".", if (together) paste0(" ", indices, ".")),
-    dips = paste0("Merging the ", counted(found$components, "component"), " until the rows dip between all leaves ",
-                  found$groups, ".",
-                  if (together) paste0(" ", indices, ".")),
+    dips = ,
+    levels = paste0("Merging the ", counted(found$components, "component"), " until ", apart[["until"]], " leaves ",
+                    found$groups, ".", if (together) paste0(" ", indices, ".")),
     weights = paste0("By the weights given (", evidence_said(x), ")."),
     paste0(indices, ".")
   )
+}
+
+# How it is said that components are apart, or not.
+apart_words <- function(found) {
+  if (is.null(found) || found$apart_by == "dips") {
+    return(c(it = "the dips", each = "with dips between each two", until = "the rows dip between all",
+             rest = "between the others the rows do not dip"))
+  }
+  also <- if (found$numbers) " or by a dip in the numbers"
+  c(it = "the differences", each = paste0("each two told apart by their levels", also),
+    until = paste0("all are told apart by their levels", also),
+    rest = paste0("the others are not told apart by their levels", also))
 }
 
 # Components are told from groups.
@@ -40,9 +53,10 @@ components_fact <- function(x) {
   c(
     if (found$components != found$groups) {
       paste0(capital(spelt(found$components)), " components make ", counted(found$groups, "group"),
-             ": between the others the rows do not dip.")
+             ": ", apart_words(found)[["rest"]], ".")
     },
-    if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
+    if (found$apart_by == "levels") "That levels are independent within a component is assumed, not tested."
+    else if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
     else if (!found$fits) {
       paste0("The components do not look as the mixture assumes (", misfit_words(found),
              "): their number describes a form, not groups.")

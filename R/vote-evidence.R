@@ -15,9 +15,14 @@ mixture_evidence <- function(sweep, preparation, method, models, turn = NULL) {
                 cells$k %in% models$k[best] & cells$`repeat` == models$`repeat`[best])[1L]
   fit <- sweep$fits[[at]]
   x <- sweep$ready[[preparation]]$x
-  axes <- fit$model$axes %||% wanted_axes(x, sweep$methods[[method]]$settings$axes)
-  seen <- if (is.null(axes)) x else on_axes(x, axes)
-  c(component_evidence(seen, fit$group, models$tails[best] == "heavy", sweep$seed),
+  evidence <- if (is.null(fit$model$category)) {
+    axes <- fit$model$axes %||% wanted_axes(x, sweep$methods[[method]]$settings$axes)
+    seen <- if (is.null(axes)) x else on_axes(x, axes)
+    component_evidence(seen, fit$group, models$tails[best] == "heavy", sweep$seed)
+  } else {
+    level_evidence(mixture_rows(x, fit$model)$x, level_memberships(fit, x), fit$group)
+  }
+  c(evidence,
     list(rivals = rivals_of(fit), left_out = left_out_models(fit$model$tried)))
 }
 
@@ -35,7 +40,8 @@ rivals_of <- function(fit) {
 
 # What to make of the lines of evidence. `found`: `indices`, the count most points of the k-means indices go to, and
 # whether they are `clear` of it; `components`, `groups`, `fits` and `valleys`, see component_evidence(); `few` rows,
-# where BIC has votes beside the indices. Returns the count and what it rests on.
+# where BIC has votes beside the indices. Returns the count and what it rests on: the last is told by `apart_by`, "dips"
+# or, where there are categories, "levels".
 decided_count_by <- function(found) {
   k <- found$indices
   if (is.null(found$components)) {
@@ -45,12 +51,12 @@ decided_count_by <- function(found) {
     return(list(k = k, by = if (is.na(k)) "none" else if (k == found$groups) "agreed" else "indices"))
   }
   with_dips <- found$components == found$groups
-  if (is.na(k)) list(k = found$groups, by = if (with_dips) "mixture" else "dips")
+  if (is.na(k)) list(k = found$groups, by = if (with_dips) "mixture" else found$apart_by)
   else if (k == found$groups) list(k = k, by = "agreed")
   else if (found$clear && !(with_dips && found$fits)) list(k = k, by = "indices")
   else if (with_dips) list(k = found$groups, by = "mixture")
   else if (found$fits && found$valleys) list(k = found$components, by = "valleys")
-  else list(k = found$groups, by = "dips")
+  else list(k = found$groups, by = found$apart_by)
 }
 
 # Without k-means: the components where they look as they say and are apart, else the groups they make.
@@ -58,7 +64,7 @@ decided_by_mixture <- function(found, few) {
   with_dips <- found$components == found$groups
   if (with_dips) list(k = found$groups, by = "mixture")
   else if (few || found$fits && found$valleys) list(k = found$components, by = "valleys")
-  else list(k = found$groups, by = "dips")
+  else list(k = found$groups, by = found$apart_by)
 }
 
 # One row per line of evidence: its count, what it assumes, and whether that holds here (`NA`: not tested).
@@ -68,9 +74,14 @@ evidence_table <- function(indices, clear, found) {
       list("indices", indices, if (clear) "clear" else "not clear", "round groups", NA)
     },
     if (!is.null(found)) {
-      list("components", found$components, "", "elliptical groups", if (anyNA(found$misfit)) NA else found$fits)
+      list("components", found$components, "",
+           if (found$apart_by == "levels") "levels independent within a group" else "elliptical groups",
+           if (anyNA(found$misfit)) NA else found$fits)
     },
-    if (!is.null(found)) list("dips", found$groups, "", "fewer rows between groups", NA)
+    if (!is.null(found)) {
+      list(found$apart_by, found$groups, "",
+           if (found$apart_by == "levels") "groups hardly mistaken for each other" else "fewer rows between groups", NA)
+    }
   )
   rows <- Filter(Negate(is.null), rows)
   tibble::tibble(evidence = vapply(rows, `[[`, "", 1L), k = vapply(rows, function(row) as.integer(row[[2L]]), 0L),

@@ -48,7 +48,7 @@ mixture_ballots <- function() {
 }
 
 free_models <- function(models) {
-  free <- models$tails == "heavy" | models$k == 1L |
+  free <- models$tails == "heavy" | models$k == 1L | models$structure == "none" |
     models$structure %in% c("spherical/volume", "diagonal/volume+shape", "general/volume+shape+orientation")
   if (any(free)) models[free, ] else models
 }
@@ -105,7 +105,7 @@ shape_words <- c(spherical = "round", diagonal = "stretched along the columns", 
 # The shape of the groups, and the model that shows it.
 shape_fact <- function(x) {
   shape <- x$shape
-  if (is.null(shape) || x$verdict == "no groups") {
+  if (is.null(shape) || shape$form == "none" || x$verdict == "no groups") {
     return(NULL)
   }
   paste0("Shape of the components: ", shape_words[[shape$form]], "; of ", counted(shape$models, "mixture model"),

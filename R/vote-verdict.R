@@ -26,7 +26,8 @@ situation_of <- function(vote) {
   clear <- isTRUE(vote$evidence$strength[vote$evidence$evidence == "indices"] == "clear")
   all <- vote$by == "agreed" && isTRUE(vote$found$components == vote$found$groups)
   coarse <- isTRUE(vote$few_values) && vote$by %in% c("dips", "valleys")
-  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (coarse) "few values"),
+  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (coarse) "few values",
+          if (isTRUE(vote$with_levels) && vote$by != "levels") "levels"),
         collapse = ", ")
 }
 
@@ -74,7 +75,7 @@ temper <- function(vote, sweep) {
   vote$rate <- measured_rate(vote)
   vote$pointed <- vote$verdict
   if (!is.null(vote$rate)) vote$verdict <- vote$rate$word
-  else if (vote$by %in% c("mixture", "valleys", "dips", "agreed")) vote$verdict <- "weak"
+  else if (vote$by %in% c("mixture", "valleys", "dips", "levels", "agreed")) vote$verdict <- "weak"
   # merging may leave a number of groups that the sweep has no fit with
   missing <- !is.null(vote$found) && !is.na(vote$k) && !vote$k %in% sweep$k
   if (is.na(vote$k) || vote$k < 2L || isTRUE(vote$at_end) || missing) vote$verdict <- "no clear count"
@@ -106,7 +107,7 @@ temper <- function(vote, sweep) {
 
 # The set of indices, "standard" or "fast", that a vote is like the measured ones with: k-means of plain rows, a
 # mixture, or both as they are by themselves, the set's own weights, three ranks, all counts from one or two to eight
-# or more, rows and columns in the measured range, numbers alone. NA for others.
+# or more, rows and columns in the measured range. NA for others.
 measured_set <- function(sweep, voters, counting, ready = sweep$ready[[1L]]) {
   plain <- all(vapply(sweep$methods[voters], as_measured, NA))
   k <- sweep$k
@@ -133,7 +134,8 @@ measured_columns <- c(2L, 100L)
 measured_table <- function(ready) {
   within <- function(value, range) value >= range[1L] && value <= range[2L]
   within(nrow(ready$x), measured_rows) && within(ncol(ready$x), measured_columns) &&
-    length(steps_of_kind(ready$steps, "indicators")) == 0L
+    (length(steps_of_kind(ready$steps, "indicators")) == 0L ||
+       length(steps_of_kind(ready$steps, "components")) == 0L)
 }
 
 track_fact <- function(vote) {

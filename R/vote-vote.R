@@ -189,6 +189,7 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
   ))
   vote$measured <- measured_set(sweep, voters, counting, sweep$ready[[preparation]])
   vote$few_values <- few_values(sweep$ready[[preparation]]$x)
+  vote$with_levels <- has_levels(sweep$ready[[preparation]])
   vote <- weigh_evidence(vote, sweep, own, asked_for)
   if (holds_alone(vote)) vote$verdict <- "weak"
   temper(vote, sweep)

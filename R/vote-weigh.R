@@ -54,13 +54,14 @@ methods_alike <- function(vote) {
 }
 
 # Rows of the table far from everything: Tukey's outer fence of the log distances to the tenth nearest row. In small
-# tables ten rows can be a group.
+# tables ten rows can be a group. Levels are never far.
 rows_far_off <- function(ready) {
   n <- nrow(ready$x)
-  if (n < few_rows || n > far_most_rows) {
+  numbers <- columns_of_numbers(mixture_columns(ready$x, about_columns(ready)), ncol(ready$x))
+  if (n < few_rows || n > far_most_rows || length(numbers) == 0L) {
     return(integer())
   }
-  score <- neighbour_distance(ready$x, 10L)
+  score <- neighbour_distance(ready$x[, numbers, drop = FALSE], 10L)
   far <- ready$rows[score > outlier_limit(score)]
   if (length(far) < far_least * n || length(far) < 3L) integer() else far
 }
@@ -75,14 +76,21 @@ few_values <- function(x) {
   stats::median(different) < length(rows) / 4
 }
 
+# Whether some columns are levels of a category, or hold few values.
+has_levels <- function(ready) length(mixture_columns(ready$x, about_columns(ready))) > 0L
+
 # What the next best evidence would take.
 next_count <- function(vote) {
   others <- setdiff(c(vote$evidence$k, vote$points$k[vote$points$points > 0]), c(vote$k, 1L))
   if (length(others) > 0L) as.integer(others[1L]) else NA_integer_
 }
 
-# k-means where only its indices stand behind the count, or groups are round; the mixture elsewhere.
+# k-means where only its indices stand behind the count, or groups are round; the mixture elsewhere, and where there are
+# categories, which indicator columns of k-means only stand for.
 method_whose_groups <- function(vote, decision) {
+  if (isTRUE(vote$with_levels)) {
+    return(vote$voters[2L])
+  }
   if (decision$by == "indices" && !vote$k %in% c(decision$found$components, decision$found$groups)) vote$voters[1L]
   else if (vote$shape$form == "spherical" && vote$indices_say %in% vote$k) vote$voters[1L]
   else vote$voters[2L]

@@ -5,7 +5,8 @@
 library(fjordline)
 source("bench/suites.R")
 numbers <- eval(parse(text = Sys.getenv("FJORDLINE_BENCH_NUMBERS", "seq(2, 40, 2)")))
-chosen <- grep(Sys.getenv("FJORDLINE_BENCH_SUITES", "."), setdiff(names(all_suites), "categories"), value = TRUE)
+testable <- setdiff(names(all_suites), c("categories", "entangled"))
+chosen <- grep(Sys.getenv("FJORDLINE_BENCH_SUITES", "."), testable, value = TRUE)
 sets <- as.integer(Sys.getenv("FJORDLINE_BENCH_SETS", "39"))
 workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
 file <- "build/tests-judging.csv"

@@ -41,7 +41,8 @@ new_suites <- c(
        `many rows` = at(many_rows_table, 7),
        `noise columns` = at(noise_columns_table, 7), counts = counts_table, ordinal = ordinal_table,
        `many a little` = many_a_little_table, blocks = at(blocks_table, 7), profiles = profiles_table,
-       mixed = mixed_table, categories = categories_table, nested = nested_table)
+       mixed = mixed_table, `weak categories` = weak_categories_table, categories = categories_table,
+       entangled = entangled_table, nested = nested_table)
 )
 heap_suites <- c(
   stats::setNames(lapply(names(heap_kinds), function(kind) function() heap_table(kind)),

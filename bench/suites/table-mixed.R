@@ -30,3 +30,19 @@ categories_table <- function(...) {
   })
   list(x = stats::setNames(as.data.frame(out), paste0("category", seq_along(out))), k = k, group = group)
 }
+
+# Groups of any shape far apart in the numbers, beside one or two categories and a yes or no that tell little of them.
+weak_categories_table <- function(...) {
+  k <- sample(2:5, 1)
+  shape <- shapes[[sample(length(shapes), 1)]]
+  made <- shaped_table(shape, runif(1, 6, 7.5), k, d = sample(2:4, 1), n = sample(300:900, 1))
+  out <- as.data.frame(made$x)
+  names(out) <- paste0("number", seq_along(out))
+  for (j in seq_len(sample(2, 1))) {
+    levels <- sample(2:5, 1)
+    chance <- matrix(rgamma(k * levels, 6), k)
+    out[[paste0("category", j)]] <- letters[vapply(made$group, function(g) sample(levels, 1, prob = chance[g, ]), 0L)]
+  }
+  out$flag <- as.integer(runif(nrow(out)) < runif(k, 0.2, 0.8)[made$group])
+  list(x = out, k = k, group = made$group)
+}

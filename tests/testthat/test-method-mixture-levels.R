@@ -136,7 +136,7 @@ test_that("BIC finds groups in categories, and one group where they are independ
   expect_equal(which.min(bic), 1)
 })
 
-test_that("a level that was not seen says nothing, nor does a third value of a two-valued column", {
+test_that("a level that was not seen says nothing, nor does another value of a column of few", {
   made <- levelled_rows()
   fit <- levelled_fit(made$x, covariance = "diagonal/common", tails = "normal")
   row <- made$x[1, , drop = FALSE]
@@ -150,12 +150,12 @@ test_that("a level that was not seen says nothing, nor does a third value of a t
   fit <- levelled_fit(two, covariance = "diagonal/common", tails = "normal", about = NULL)
   row <- cbind(two[1, 1:2, drop = FALSE][, 1], two[1, 2], 1.5)
   without <- fit
-  without$model[c("category", "two", "chance")] <- NULL
+  without$model[c("category", "valued", "chance")] <- NULL
   without$centres <- fit$centres[, 1:2]
   expect_equal(mixture_density(fit, row), mixture_density(without, row[, 1:2, drop = FALSE]), tolerance = 1e-9)
 })
 
-test_that("a two-valued column is a category of two levels", {
+test_that("a column of two values is a category of two levels", {
   made <- levelled_rows()
   category <- levelled_fit(made$x[, c(1, 2, 6, 7)], about = list(category = c(0L, 0L, 1L, 1L), mismatch = 3))
   column <- levelled_fit(cbind(made$x[, 1:2], 5 + 4 * made$codes[, 2]), about = NULL)
@@ -164,7 +164,7 @@ test_that("a two-valued column is a category of two levels", {
   expect_identical(column$group, category$group)
   # its centre is the mean of the two values under their chances
   expect_equal(column$centres[, 3], 9 + 4 * (column$model$chance[, 2]), tolerance = 1e-9)
-  expect_match(column$notes, "One two-valued column beside the other columns", all = FALSE)
+  expect_match(column$notes, "One column of few values beside the other columns", all = FALSE)
 })
 
 test_that("order of rows, names of levels and units of numbers do not matter", {

@@ -130,7 +130,7 @@ test_that("what every repeat by itself would say is kept, told, and lowers the v
   vote$shape <- list(rows = 300)
   vote$voters <- c("kmeans", "mixture")
   vote$by <- "agreed"
-  vote$found <- list(components = 3L, groups = 3L)
+  vote$found <- list(components = 3L, groups = 3L, apart_by = "dips")
   vote$evidence <- evidence_table(3L, TRUE, NULL)
   vote$repeats <- tibble::tibble(`repeat` = 1:5, index = "vote", k = c(3, 3, 3, 4, 4))
   lowered <- temper(vote, list(k = 1:8))

@@ -1,7 +1,8 @@
 # What three lines of evidence make of a count: the rule, case by case, and the rule on tables that no model here draws.
 
 found <- function(indices, components, groups, clear = FALSE, fits = TRUE, valleys = TRUE, few = FALSE) {
-  list(indices = indices, components = components, groups = groups, clear = clear, fits = fits, valleys = valleys, few = few)
+  list(indices = indices, components = components, groups = groups, clear = clear, fits = fits, valleys = valleys,
+       few = few, apart_by = "dips")
 }
 
 test_that("the rule, case by case", {
