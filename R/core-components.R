@@ -23,7 +23,7 @@ component_evidence <- function(x, group, heavy = FALSE, seed = 1) {
   saddle <- deepest_saddle(x, group)
   list(components = components, groups = groups, of = merged$of[[groups]],
        levels = nested_levels(x, merged$of[[groups]][group], merged$dip[groups] / needed),
-       dips = merged$dip, needed = needed,
+       dips = merged$dip, needed = needed, beyond = merged$dip[groups] / needed,
        misfit = misfit, fits = !anyNA(misfit) && misfit[["skewness"]] < misfit_most[["skewness"]] &&
          misfit[["kurtosis"]] < misfit_most[["kurtosis"]] && abs(misfit[["peak"]]) < misfit_most[["peak"]],
        saddle = saddle, valleys = isTRUE(saddle < valley_least), apart_by = "dips")

@@ -31,6 +31,7 @@ level_evidence <- function(numbers, membership, group) {
   groups <- components
   while (groups > 1L && merged$apart[groups] < 1) groups <- groups - 1L
   list(components = components, groups = groups, of = merged$of[[groups]], levels = groups, dips = merged$apart,
-       needed = 1, misfit = c(skewness = NA_real_, kurtosis = NA_real_, peak = NA_real_), fits = TRUE,
-       saddle = NA_real_, valleys = FALSE, apart_by = "levels", numbers = ncol(numbers) > 0L)
+       needed = 1, beyond = merged$apart[groups],
+       misfit = c(skewness = NA_real_, kurtosis = NA_real_, peak = NA_real_), fits = TRUE, saddle = NA_real_,
+       valleys = FALSE, apart_by = "levels", numbers = ncol(numbers) > 0L)
 }

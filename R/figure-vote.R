@@ -93,7 +93,7 @@ evidence_rows_at <- function(vote, from) {
   }
   rows <- vote$evidence[!is.na(vote$evidence$k) & vote$evidence$k %in% c(1L, vote$points$k), ]
   data.frame(k = rows$k, y = from + 1.1 * rev(seq_len(nrow(rows)) - 1), label = unname(evidence_words[rows$evidence]),
-             look = ifelse(rows$k == vote_choice(vote), mark_strong, ink_soft))
+             look = ifelse(rows$k %in% vote_choice(vote), mark_strong, ink_soft))
 }
 
 gate_caption <- function(vote) {

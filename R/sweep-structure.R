@@ -78,7 +78,7 @@ test_structure <- function(x, sets, seed) {
   out <- list(sets = sets, rows = nrow(x), jittered = colnames(x)[jittered], left_out = left_out)
   if (length(kept) == 0L || rows_apart < 10L) {
     reason <- if (nrow(x) < 10L) "there are fewer than ten rows"
-    else if (length(kept) == 0L) "no column has more than two different values"
+    else if (length(kept) == 0L) "all columns are levels of categories or hold two values"
     else paste("there are only", spelt(rows_apart), "different rows")
     untested <- list(groups = NA, p = NA_real_, p_dip = NA_real_, p_between = NA_real_, p_runt = NA_real_)
     return(c(untested, list(reason = reason), out))

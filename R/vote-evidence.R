@@ -53,11 +53,20 @@ decided_count_by <- function(found) {
   with_dips <- found$components == found$groups
   if (is.na(k)) list(k = found$groups, by = if (with_dips) "mixture" else found$apart_by)
   else if (k == found$groups) list(k = k, by = "agreed")
-  else if (found$clear && !(with_dips && found$fits)) list(k = k, by = "indices")
+  else if (found$clear && !(with_dips && found$fits || more_groups_surely(found))) list(k = k, by = "indices")
   else if (with_dips) list(k = found$groups, by = "mixture")
   else if (found$fits && found$valleys) list(k = found$components, by = "valleys")
   else list(k = found$groups, by = found$apart_by)
 }
+
+# Whether the rows dip between more groups than the indices count, and so much that it is no matter of form: pieces of a
+# shell or a box dip by 1.4 times what is needed at most, groups that indices of k-means do not see among columns of
+# noise by 1.9 and more (odd tables of bench/suites.R). Between steps of few values rows dip anyhow.
+more_groups_surely <- function(found) {
+  found$groups > found$indices && !isTRUE(found$few_values) && isTRUE(found$beyond >= surely_beyond)
+}
+
+surely_beyond <- 1.5
 
 # Without k-means: the components where they look as they say and are apart, else the groups they make.
 decided_by_mixture <- function(found, few) {

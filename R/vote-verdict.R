@@ -25,8 +25,11 @@ situation_of <- function(vote) {
   few <- !is.null(vote$shape) && vote$shape$rows < few_rows
   clear <- isTRUE(vote$evidence$strength[vote$evidence$evidence == "indices"] == "clear")
   all <- vote$by == "agreed" && isTRUE(vote$found$components == vote$found$groups)
+  merged <- vote$by %in% c("dips", "levels")
+  shallow <- merged && !isTRUE(vote$found$beyond >= surely_beyond)
   coarse <- isTRUE(vote$few_values) && vote$by %in% c("dips", "valleys")
-  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (coarse) "few values",
+  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (shallow) "shallow",
+          if (coarse) "few values",
           if (isTRUE(vote$with_levels) && vote$by != "levels") "levels"),
         collapse = ", ")
 }

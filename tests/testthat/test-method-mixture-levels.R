@@ -221,3 +221,41 @@ test_that("what cannot be is said", {
   expect_error(fl_partition(ready, "mixture", k = 2), "more parameters than there are rows",
                class = "fjordline_error_count")
 })
+
+# Three groups of guests: two differ in numbers, one in what it chose.
+guest_table <- function(n = 420, seed = 8) {
+  withr::with_seed(seed, {
+    kind <- rep(1:3, length.out = n)
+    chosen <- function(common) ifelse(runif(n) < 0.9, common[kind], sample(common, n, TRUE))
+    data.frame(nights = rexp(n) + c(0, 9, 0)[kind], paid = rexp(n) + c(0, 9, 0)[kind], boat = chosen(c("a", "b", "c")),
+               cabin = chosen(c("p", "q", "r")), meals = chosen(c("s", "t", "u")))
+  })
+}
+
+test_that("the vote hears the categories: groups, words and the groups offered", {
+  table <- guest_table()
+  vote <- fl_vote(fl_sweep(fl_prepare(fl_data(table, features = names(table))), k = 1:8, indices = "fast"))
+  expect_equal(vote$k, 3L)
+  expect_true(vote$with_levels)
+  expect_equal(vote$found$apart_by, "levels")
+  expect_equal(vote$method, "mixture")
+  expect_gt(adjusted_rand(table(fl_take(vote)$group, rep(1:3, length.out = 420))), 0.9)
+  said <- fl_facts(vote)
+  expect_match(said, "levels are independent within a component is assumed, not tested", all = FALSE)
+  expect_false(any(grepl("dips between", said)))
+  expect_match(vote$situation, "levels$")
+  expect_no_warning(ggplot2::ggplot_build(ggplot2::autoplot(vote)))
+})
+
+test_that("categories alone: a count, or why there is none, and never clear without a test for groups", {
+  table <- guest_table()[c("boat", "cabin", "meals")]
+  vote <- fl_vote(fl_sweep(fl_prepare(fl_data(table, features = names(table))), k = 1:8, indices = "fast"))
+  expect_false(vote$verdict == "clear")
+  expect_equal(vote$found$components, 3L)
+  expect_match(fl_facts(vote), "could not be tested", all = FALSE)
+  expect_length(vote$far, 0L)
+  independent <- withr::with_seed(9, as.data.frame(lapply(table, sample)))
+  vote <- fl_vote(fl_sweep(fl_prepare(fl_data(independent, features = names(table))), k = 1:8, indices = "fast"))
+  expect_equal(vote$found$components, 1L)
+  expect_equal(vote$verdict, "no clear count")
+})

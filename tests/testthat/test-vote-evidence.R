@@ -1,8 +1,9 @@
 # What three lines of evidence make of a count: the rule, case by case, and the rule on tables that no model here draws.
 
-found <- function(indices, components, groups, clear = FALSE, fits = TRUE, valleys = TRUE, few = FALSE) {
+found <- function(indices, components, groups, clear = FALSE, fits = TRUE, valleys = TRUE, few = FALSE,
+                  apart_by = "dips", ...) {
   list(indices = indices, components = components, groups = groups, clear = clear, fits = fits, valleys = valleys,
-       few = few, apart_by = "dips")
+       few = few, apart_by = apart_by, ...)
 }
 
 test_that("the rule, case by case", {
@@ -118,4 +119,25 @@ test_that("it is told where most models do not count, and only there", {
                                           "collapsed or vanished."))
   vote$found$left_out <- left_out_models(tried[3:6, , drop = FALSE])
   expect_null(left_out_fact(vote))
+})
+
+test_that("clear indices give way to more groups only where the rows dip far beyond what is needed", {
+  said <- function(...) decided_count_by(found(3, 7, 5, clear = TRUE, fits = FALSE, ...))$k
+  expect_equal(said(beyond = 1.2), 3)
+  expect_equal(said(beyond = 1.9), 5)
+  # between steps of few values rows dip anyhow
+  expect_equal(said(beyond = 1.9, few_values = TRUE), 3)
+  # fewer groups than the indices count are no better for deep dips
+  expect_equal(decided_count_by(found(6, 7, 5, clear = TRUE, fits = FALSE, beyond = 3))$k, 6)
+})
+
+test_that("merged counts with shallow dips are a situation of their own", {
+  vote <- function(beyond) {
+    list(by = "dips", found = list(components = 7L, groups = 5L, beyond = beyond, apart_by = "dips"),
+         evidence = evidence_table(3L, FALSE, NULL), shape = list(rows = 300))
+  }
+  expect_equal(situation_of(vote(1.2)), "dips, shallow")
+  expect_equal(situation_of(vote(2.5)), "dips")
+  expect_equal(situation_of(vote(NA)), "dips, shallow")
+  expect_equal(situation_of(utils::modifyList(vote(2), list(by = "levels", with_levels = TRUE))), "levels")
 })

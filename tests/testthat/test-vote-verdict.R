@@ -14,7 +14,8 @@ test_that("every rate in the record is one of counts, and no word is stronger th
 })
 
 test_that("what is said of a vote is the row of the record it belongs to", {
-  row <- vote_rates()[vote_rates()$set == "fast" & vote_rates()$methods == "both" & vote_rates()$situation == "all, clear", ]
+  rates <- vote_rates()
+  row <- rates[rates$set == "fast" & rates$methods == "both" & rates$situation == "all, clear", ]
   vote <- list(measured = "fast", voters = c("kmeans", "mixture"), shape = list(rows = 300), by = "agreed",
                found = list(components = 3L, groups = 3L, apart_by = "dips"), evidence = evidence_table(3L, TRUE, NULL),
                verdict = "clear", k = 3L)
@@ -60,21 +61,22 @@ test_that("rates are quoted for votes like the measured ones only", {
   others <- list(
     sweep(fl_method("medoids")), sweep(fl_method("kmeans", metric = "cosine")), sweep(k = 2:6), sweep(k = c(1:8, 10)),
     sweep(fl_method("kmeans", restarts = 1, max_rounds = 1)), sweep(fl_method("kmeans", restarts = 1)),
-    sweep(fl_method("mixture", tails = "normal")), sweep(k = 3:10), sweep(k = 1:40), sweep(indices = as_indices("all")), sweep(indices = as_indices("silhouette"))
+    sweep(fl_method("mixture", tails = "normal")), sweep(k = 3:10), sweep(k = 1:40), sweep(indices = as_indices("all")),
+    sweep(indices = as_indices("silhouette"))
   )
   for (other in others) expect_true(is.na(measured_set(other, "m", counting())))
   expect_true(is.na(measured_set(sweep(), "m", counting(weights = c(curve = 2)))))
   expect_true(is.na(measured_set(sweep(), "m", counting(rule = "plurality"))))
   expect_true(is.na(measured_set(sweep(), "m", counting(depth = 2))))
   expect_equal(measured_set(sweep(fl_method("kmeans", restarts = 100)), "m", counting()), "standard")
-  # tables outside the measured range: few rows, one column, many columns, categories
+  # tables outside the measured range: few rows, one column, many columns, components of categories
   with_table <- function(ready) {
     out <- sweep()
     out$ready <- list(ready)
     out
   }
   mixed <- fl_prepare(fl_data(data.frame(a = rnorm(60), b = rnorm(60), c = rep(c("x", "y", "z"), 20)),
-                              features = c("a", "b", "c"), name = "mixed"))
+                              features = c("a", "b", "c"), name = "mixed"), components = 2)
   outside <- list(ready_from(random_table(49, 3, 1)), ready_from(random_table(60, 1, 1)),
                   ready_from(random_table(60, 101, 1)), mixed)
   for (ready in outside) expect_true(is.na(measured_set(with_table(ready), "m", counting())))
