@@ -12,7 +12,7 @@ method_mixed <- function() {
     cost = "time n (d + categories) k a round; memory: the table once more",
     minimises = "cost",
     source = "Huang 1998",
-    when = "columns are numbers and categories together"
+    when = "columns are numbers and categories together, a prototype is wanted, or rows are too many for a mixture"
   )
 }
 
@@ -66,6 +66,10 @@ assign_mixed <- function(fit, x) {
 #' [fl_prepare()], where weights change it), times `category_weight`. Numbers must not be reduced to components, which
 #' would mix them with the categories. Ordered categories count as numbers. Seeded starts as in k-means, then rows and
 #' prototypes by turns until no row moves; a row at equal cost stays. A level never seen differs from all.
+#'
+#' [method-mixture] takes categories too: it weighs every column by how much it tells, gives probabilities and a BIC,
+#' and takes longer. Here every category costs what was said beforehand, so one that tells nothing counts as much as
+#' another.
 #'
 #' @section Settings:
 #' * `category_weight` (1): times the charge of every category.

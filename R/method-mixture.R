@@ -16,7 +16,8 @@ method_mixture <- function() {
     cost = "time n k d^2 a round (n k d along the columns), many rounds and models; memory: the table twice",
     minimises = "-log-likelihood",
     source = "Banfield & Raftery 1993; Celeux & Govaert 1995; Peel & McLachlan 2000",
-    when = "groups differ in size, are elongated or overlap, or the probability of belonging is wanted; beside k-means"
+    when = paste("groups differ in size, are elongated or overlap, columns are categories, or the probability of",
+                 "belonging is wanted; beside k-means")
   )
 }
 
@@ -232,6 +233,13 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' smallest criterion group the rows otherwise (adjusted Rand below 0.8), a small lead is no reason to believe one of
 #' them: the groups are those that most of them share, and a note says so.
 #'
+#' **Categories** are multinomials, independent of each other and of the numbers within a component (Lazarsfeld & Henry
+#' 1968; Hunt & Jorgensen 2003): every component has a chance of each level, which [fl_components()] tells. Ordered
+#' categories count as numbers. A column of numbers that holds four values or fewer, a yes or no, say, is taken as such
+#' a category, for no density describes it. The structures are those of the other columns; of a table of categories
+#' alone only the chances differ, and the structure is `none`. A level that was not seen says nothing of the group.
+#' Components are not merged there.
+#'
 #' A general covariance of many columns has more parameters than there are rows to tell them from. Tables of more than
 #' ten prepared columns are fitted along their principal axes, from two to ten of them, that hold more spread than those
 #' of the columns shuffled (Horn 1965); a note says how many. Likelihood, BIC and density are then those along the axes.
@@ -274,10 +282,18 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' Horn, J. L. (1965). A rationale and test for the number of factors in factor analysis. \doi{10.1007/BF02289447}
 #'
 #' Hennig, C. (2010). Methods for merging Gaussian mixture components. \doi{10.1007/s11634-010-0058-3}
+#'
+#' Lazarsfeld, P. F. and Henry, N. W. (1968). Latent Structure Analysis. Houghton Mifflin.
+#'
+#' Hunt, L. and Jorgensen, M. (2003). Mixture model clustering for mixed data with missing information.
+#' \doi{10.1016/S0167-9473(02)00190-1}
 #' @examples
 #' water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' groups <- fl_partition(water, fl_method("mixture", tails = "normal"), k = 5)
 #' groups
 #' groups$model$tried
+#' # numbers and categories
+#' visits <- fl_partition(fl_prepare(fl_demo("vessel_visits")), fl_method("mixture", tails = "normal"), k = 5)
+#' fl_components(visits)
 #' @name method-mixture
 NULL

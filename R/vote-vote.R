@@ -18,15 +18,20 @@
 #' * *dips*: components between which the rows do not dip along their discriminant (Hartigan & Hartigan 1985) are one
 #'   group made of several (Hennig 2010). They are put together, the least dip first, until all that is left dips by
 #'   more than nine in ten tables that fill a stretch evenly.
+#' * *levels*, in place of the dips where columns are categories or hold four values at most: components stay apart
+#'   where their levels tell them apart, so that less than 7 % of either is taken for the other by its levels (Hennig
+#'   2010; Baudry et al. 2010), or where rows dip between them in the numbers. That levels are independent within a
+#'   component is assumed.
 #'
 #' No line decides alone. Where the indices and the dips agree, that is the count. Else clear indices stand, unless all
-#' components look as they say and have dips between them. Else components with dips between each two stand; or, where
-#' they look as they say and the fitted density falls to less than half between each two (Ray & Lindsay 2005), although
-#' the rows are too few for a dip; else what is left after merging. In tables of fewer than 100 rows, for which BIC is
-#' not made and a dip hardly shows, BIC has four votes beside the families of k-means indices instead. The field `by`
-#' says which case it was. The groups are those of k-means where only its indices stand behind the count or the groups
-#' are round, else those of the mixture with so many components; where the two methods group the rows differently at
-#' that count, the vote says so.
+#' components look as they say and have dips between them, or the rows dip between more groups than the indices count,
+#' and by half as much again as is needed. Else components with dips between each two stand; or, where they look as they
+#' say and the fitted density falls to less than half between each two (Ray & Lindsay 2005), although the rows are too
+#' few for a dip; else what is left after merging. In tables of fewer than 100 rows, for which BIC is not made and a dip
+#' hardly shows, BIC has four votes beside the families of k-means indices instead. The field `by` says which case it
+#' was. The groups are those of k-means where only its indices stand behind the count or the groups are round, else
+#' those of the mixture with so many components, as always where there are categories; where the two methods group the
+#' rows differently at that count, the vote says so.
 #'
 #' A mixture without k-means has the last two lines, and `by = list(method = "kmeans")` uses the first alone.
 #'
@@ -43,16 +48,16 @@
 #' density indices and the stretch vote. **Repeats.** The median over the repeats votes; a vote that fewer than four in
 #' five repeats share is not clear, and fewer than half not weak.
 #'
-#' **What the verdict means.** `no groups`: the test of [fl_structure()] finds no evidence of any, and the vote names
-#' no count. `clear`, `weak` and `no clear count` stand for how often votes in the same situation (the case above,
-#' whether the indices are clear, few rows) named the known count in simulated tables of some forty kinds, most of which
-#' no model here assumes: at least 9 in 10, at least 2 in 3, and less, in the kind of tables where they were right least
-#' often. The words were set on other tables than those that give the rates (`bench/README.md` in the sources). A rate
-#' belongs to the exact setting it was measured for: the sets `standard` and `fast`, methods as they are by themselves,
-#' equal weights, all counts from one or two to 8 to 15, 50 to 5,000 rows, 2 to 100 columns of numbers. Elsewhere
-#' nothing is clear, and the vote says that it was not measured. k-means by itself is never clear: it cannot see whether
-#' groups are round. A winner that is the largest count tried is never clear nor weak. Hartigan's rule, stability and
-#' the likelihood indices are shown but have no vote unless you give them a weight.
+#' **What the verdict means.** `no groups`: the test of [fl_structure()] finds no evidence of any, and the vote names no
+#' count. `clear`, `weak` and `no clear count` stand for how often votes in the same situation (the case above, whether
+#' the indices are clear, shallow dips, few rows, categories) named the known count in simulated tables of some forty
+#' kinds, most of which no model here assumes: at least 9 in 10, at least 2 in 3, and less, in the kind of tables where
+#' they were right least often. The words were set on other tables than those that give the rates (`bench/README.md` in
+#' the sources). A rate belongs to the exact setting it was measured for: the sets `standard` and `fast`, methods as
+#' they are by themselves, equal weights, all counts from one or two to 8 to 15, 50 to 5,000 rows, 2 to 100 prepared
+#' columns. Elsewhere nothing is clear, and the vote says that it was not measured. k-means by itself is never clear: it
+#' cannot see whether groups are round. A winner that is the largest count tried is never clear nor weak. Hartigan's
+#' rule, stability and the likelihood indices are shown but have no vote unless you give them a weight.
 #'
 #' @param sweep From [fl_sweep()].
 #' @param weights Named numbers of 0 or more. The name of an index divides the vote within its family, the name of a
@@ -65,20 +70,20 @@
 #'   lists the rest.
 #' @param depth How many ranks get points under `"ranked"`.
 #' @return An object of class `fl_vote` with fields `k`, `verdict`, `by` (the case, see above), `evidence` (a row per
-#' line
-#'   of evidence: its count `k`, `strength`, what it `assumes`, whether that `holds`), `found` (of the mixture:
-#'   `components`, `groups`, `dips` at each merge and the dip `needed`, `misfit` in standard deviations, `saddle`),
-#'   `levels`, `far`, `rate` (the row of the record it belongs to, `NULL` where not measured), `margin`, `runner_up`,
-#'   `points` (`k`, `points`, `rank`, of the indices), `shape` (of the components, with the model it is told from:
-#'   `form`, `structure`, `tails`, `k`, `lead` over the best model of another shape, `rows` of the table) and `lead`
-#'   (how far the BIC of the components lies below that of every other count), both `NULL` without a mixture, `voters`
-#'   (the methods that voted together), `alike` (the adjusted Rand index of their groups at `k`), `ballots` (`index`,
-#'   `family`, `weight`, `k`, `rank`, `value`), `shares` (points by family), `abstained`, `neighbours` (what one fewer
-#'   and one more would change), `repeats` (what each repeat by itself says: `repeat`, `index`, or `"vote"`, and `k`),
-#'   `contest` (the ballots between methods), `method_points` and `uncompared` (who does not stand in it, and why),
-#'   `others` (the votes of the other methods and preparations, with their points in the contest and `alike`, the
-#'   adjusted Rand index of their groups and those of the headline), `lowered` (why a verdict is less than its
-#'   margin), `structure` (the test for groups, see [fl_structure()]). `as.data.frame()` gives `points`.
+#' line of evidence: its count `k`, `strength`, what it `assumes`, whether that `holds`), `found` (of the mixture:
+#' `components`, `groups`, `dips` at each merge and the dip `needed`, how far the last is `beyond` it, `misfit` in
+#' standard deviations, `saddle`, and whether they are `apart_by` dips or levels), `levels`, `far`, `rate` (the row of
+#' the record it belongs to, `NULL` where not measured), `margin`, `runner_up`, `points` (`k`, `points`, `rank`, of the
+#' indices), `shape` (of the components, with the model it is told from: `form`, `structure`, `tails`, `k`, `lead` over
+#' the best model of another shape, `rows` of the table) and `lead` (how far the BIC of the components lies below that
+#' of every other count), both `NULL` without a mixture, `voters` (the methods that voted together), `alike` (the
+#' adjusted Rand index of their groups at `k`), `ballots` (`index`, `family`, `weight`, `k`, `rank`, `value`), `shares`
+#' (points by family), `abstained`, `neighbours` (what one fewer and one more would change), `repeats` (what each repeat
+#' by itself says: `repeat`, `index`, or `"vote"`, and `k`), `contest` (the ballots between methods), `method_points`
+#' and `uncompared` (who does not stand in it, and why), `others` (the votes of the other methods and preparations, with
+#' their points in the contest and `alike`, the adjusted Rand index of their groups and those of the headline),
+#' `lowered` (why a verdict is less than its margin), `structure` (the test for groups, see [fl_structure()]).
+#' `as.data.frame()` gives `points`.
 #' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
 #' @references
 #' Mardia, K. V. (1970). Measures of multivariate skewness and kurtosis with applications. \doi{10.1093/biomet/57.3.519}
@@ -89,6 +94,9 @@
 #' \doi{10.1214/009053605000000417}
 #'
 #' Hennig, C. (2010). Methods for merging Gaussian mixture components. \doi{10.1007/s11634-010-0058-3}
+#'
+#' Baudry, J.-P., Raftery, A. E., Celeux, G., Lo, K. and Gottardo, R. (2010). Combining mixture components for
+#' clustering. \doi{10.1198/jcgs.2010.08111}
 #' @seealso [summary.fl_vote()] for all it rests on, [fl_settle()] to overrule it, [fl_take()] for the partition,
 #'   [fl_weights()] for weights that were earned.
 #' @examples

@@ -2,7 +2,7 @@
 // Peel & McLachlan (2000), doi:10.1023/A:1008981510081. Long runs leap ahead along the way they go: Varadhan & Roland
 // (2008), doi:10.1111/j.1467-9469.2007.00585.x
 // Categories beside the numbers, or alone, are independent multinomials within a component: Lazarsfeld & Henry (1968);
-// Hunt & Jorgensen (1999), doi:10.1111/1467-842X.00071
+// Hunt & Jorgensen (2003), doi:10.1016/S0167-9473(02)00190-1
 #ifndef FJORDLINE_MIXTURE_H
 #define FJORDLINE_MIXTURE_H
 

@@ -76,7 +76,7 @@ test_that("rates are quoted for votes like the measured ones only", {
     out
   }
   mixed <- fl_prepare(fl_data(data.frame(a = rnorm(60), b = rnorm(60), c = rep(c("x", "y", "z"), 20)),
-                              features = c("a", "b", "c"), name = "mixed"), components = 2)
+                              features = c("a", "b", "c"), name = "mixed"), reduce = 2)
   outside <- list(ready_from(random_table(49, 3, 1)), ready_from(random_table(60, 1, 1)),
                   ready_from(random_table(60, 101, 1)), mixed)
   for (ready in outside) expect_true(is.na(measured_set(with_table(ready), "m", counting())))
