@@ -26,8 +26,8 @@ wanted_axes <- function(x, asked) {
 
 # The rows as they are, and with all directions of the numbers brought to one spread; levels stand beside as they are.
 starting_tables <- function(seen) {
-  beside <- function(numbers) if (is.null(seen$beside)) numbers else cbind(numbers, seen$beside)
-  list(plain = beside(seen$x), even = beside(if (ncol(seen$x) > 0L) sphered(seen$x) else seen$x))
+  stacked <- function(numbers) if (is.null(seen$beside)) numbers else cbind(numbers, seen$beside)
+  list(plain = stacked(seen$x), even = stacked(if (ncol(seen$x) > 0L) sphered(seen$x) else seen$x))
 }
 
 # Partitions to begin from, a column each: cuts of two ward trees, and k-means, each of the rows and of the rows with

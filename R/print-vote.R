@@ -7,7 +7,7 @@ format.fl_vote <- function(x, ...) {
     return(c(sentence_lines(c(vote_headline(x), settled, structure_fact(x))), vote_next(x)))
   }
   few <- c(settled, structure_fact(x), components_fact(x), left_out_fact(x), levels_fact(x), method_groups_fact(x),
-           far_fact(x),
+           far_fact(x), unfitted_fact(x),
            if (!is.null(x$lowered)) lowered_fact(x),
            if (is.null(x$settled) || x$settled$k %in% x$settled$voted) track_fact(x),
            if (x$verdict != "no groups") neighbour_facts(x, brief = TRUE))

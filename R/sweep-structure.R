@@ -81,7 +81,7 @@ test_structure <- function(x, sets, seed) {
     else if (length(kept) == 0L) "all columns are levels of categories or hold two values"
     else paste("there are only", spelt(rows_apart), "different rows")
     untested <- list(groups = NA, p = NA_real_, p_dip = NA_real_, p_between = NA_real_, p_runt = NA_real_)
-    return(c(untested, list(reason = reason), out))
+    return(c(untested, list(reason = reason, rows_apart = rows_apart), out))
   }
   x <- x[, kept, drop = FALSE]
   centred <- x - rep(colMeans(x), each = nrow(x))

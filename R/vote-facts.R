@@ -4,7 +4,8 @@
 fl_facts.fl_vote <- function(x) {
   c(vote_headline(x), if (!is.null(x$settled)) voted_fact(x), structure_fact(x), components_fact(x), levels_fact(x),
     left_out_fact(x), rivals_fact(x), track_fact(x), method_groups_fact(x), far_fact(x), shape_fact(x), family_fact(x),
-    method_fact(x), vote_doubts(x), repeat_facts(x), if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
+    method_fact(x), unfitted_fact(x), vote_doubts(x), repeat_facts(x),
+    if (x$verdict != "no groups") neighbour_facts(x), other_facts(x))
 }
 
 # The answer, no stronger than what it rests on. What the reader settled on comes before what was voted.
@@ -47,6 +48,8 @@ voted_headline <- function(x) {
   if (x$verdict == "no clear count") {
     return(paste0("No clear count, by ", voted_method(x), ": most points for ", k, if (x$pointed == "no clear count") {
       paste0(", but hardly more than for others (", evidence, ").")
+    } else if (!is.null(x$lowered)) {
+      paste0(" (", evidence, ").")
     } else {
       paste0(" (", evidence, "), but in some kinds of tables such votes are wrong too often.")
     }))
@@ -127,6 +130,19 @@ vote_doubts <- function(x) {
       "Without a mixture beside k-means nothing was looked at but round groups: stretched ones are often cut."
     }
   )
+}
+
+# Methods of the sweep that could not be fitted to any count.
+unfitted_fact <- function(x) {
+  cells <- x$sweep$cells[seq_along(x$sweep$fits), ]
+  mine <- cells$preparation == x$preparation & cells$asked
+  failed <- vapply(x$sweep$fits, inherits, NA, "error")
+  unlist(lapply(unique(cells$method[mine]), function(method) {
+    at <- which(mine & cells$method == method)
+    if (length(at) > 0L && all(failed[at])) {
+      paste0(capital(method), " could not be fitted to any count: ", first_line(x$sweep$fits[[at[1L]]]))
+    }
+  }))
 }
 
 # Who picks the largest count tried: that may stand for any larger one.

@@ -97,6 +97,11 @@ temper <- function(vote, sweep) {
       paste("only", sum(same), "of", length(same), "repeats say so")
     }
   )
+  # neither tested nor measured: nothing stands behind it but its own indices, or that rows repeat a few places
+  if (vote$verdict == "weak" && is.null(vote$rate) && is.na(test$groups) && !isTRUE(test$rows_apart < 10L)) {
+    vote$verdict <- "no clear count"
+    vote$lowered <- reasons
+  }
   if (vote$verdict == "clear" && length(reasons) > 0L) {
     vote$verdict <- "weak"
     vote$lowered <- reasons

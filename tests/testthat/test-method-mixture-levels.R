@@ -259,3 +259,17 @@ test_that("categories alone: a count, or why there is none, and never clear with
   expect_equal(vote$found$components, 1L)
   expect_equal(vote$verdict, "no clear count")
 })
+
+test_that("where no mixture can be fitted, and nothing is tested or measured, that is said and no count is clear", {
+  noise <- withr::with_seed(1, as.data.frame(replicate(40, sample(letters[1:4], 30, TRUE))))
+  vote <- fl_vote(fl_sweep(fl_prepare(fl_data(noise, features = names(noise))), k = 1:6, indices = "fast"))
+  expect_equal(vote$verdict, "no clear count")
+  expect_match(fl_facts(vote), "Mixture could not be fitted to any count: .* more parameters", all = FALSE)
+  # a margin alone does not help
+  untested <- list(k = 3L, by = "indices", verdict = "weak", measured = NA, voters = "kmeans", found = NULL,
+                   structure = list(groups = NA, reason = "there are fewer than ten rows"), repeats = vote$repeats[0, ],
+                   evidence = evidence_table(3L, FALSE, NULL))
+  lowered <- temper(untested, list(k = 1:6))
+  expect_equal(lowered$verdict, "no clear count")
+  expect_match(lowered$lowered, "was not measured", all = FALSE)
+})
