@@ -1,6 +1,7 @@
 # The record of how often votes are right, and the tables of bench/README.md, from the votes of bench/suite-votes.R.
 # usage: Rscript bench/suite-judge.R   reads build/votes-tuning.csv (which set the words) and build/votes-judging.csv
-# (which say how often such votes are right), writes inst/records/vote-rates.csv and bench/judged-suites.csv.
+# (which say how often such votes are right), writes inst/records/vote-rates.csv and bench/judged-suites.csv, and the two
+# tables of bench/README.md.
 votes_of <- function(side) {
   votes <- read.csv(file.path("build", paste0("votes-", side, ".csv")), stringsAsFactors = FALSE)
   votes <- votes[(is.na(votes$error) | votes$error == "") & !is.na(votes$situation), ]
@@ -58,3 +59,32 @@ by_suite <- do.call(rbind, lapply(split(both, list(both$suite, both$set), drop =
 write.csv(by_suite, "bench/judged-suites.csv", row.names = FALSE)
 print(by_suite, row.names = FALSE)
 print(record, row.names = FALSE)
+
+# Tables of bench/README.md stand between two lines that name them.
+put_into_readme <- function(name, table) {
+  lines <- readLines("bench/README.md")
+  ends <- match(paste0("<!-- ", c("", "end of "), name, " -->"), lines)
+  body <- c(paste("|", paste(names(table), collapse = " | "), "|"), paste0("|", strrep("---|", length(table))),
+            do.call(paste, c(list("|"), unname(as.list(table)), list(sep = " | "))))
+  writeLines(c(lines[seq_len(ends[1])], "", trimws(paste(body, ifelse(seq_along(body) > 2, "|", ""))), "",
+               lines[ends[2]:length(lines)]), "bench/README.md")
+}
+
+share <- function(value) ifelse(is.na(value), "-", sprintf("%.2f", value))
+wide <- merge(by_suite[by_suite$set == "fast", ], by_suite[by_suite$set == "standard", ], by = "suite", all = TRUE,
+              suffixes = c("", ".s"))
+old <- c("recipe", "recipe scaled", "separated", "overlapping", "elongated", "heavy")
+wide <- wide[order(match(wide$suite, old), tolower(wide$suite)), ]
+found <- function(value, error, tables) paste0(share(value), " \u00b1 ", share(error), " (", tables, ")")
+put_into_readme("suites", data.frame(
+  suite = wide$suite, `fast set` = found(wide$found, wide$error, wide$tables), clear = share(wide$clear),
+  `of them right` = share(wide$clear_right), `groups lost` = sprintf("%.3f", wide$groups_lost),
+  `standard set` = found(wide$found.s, wide$error.s, wide$tables.s), `clear ` = share(wide$clear.s),
+  `of them right ` = share(wide$clear_right.s), check.names = FALSE
+))
+often <- record[record$tables >= 10, ]
+put_into_readme("situations", data.frame(
+  set = often$set, methods = often$methods, situation = often$situation, tables = often$tables, right = often$right,
+  `worst kind` = often$worst, ` ` = paste(often$worst_right, "of", often$worst_tables), word = often$word,
+  check.names = FALSE
+))

@@ -69,8 +69,10 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix levels, Rcp
   fjordline::Watch watch(stop);
   const fjordline::Rows rows(fjordline::view(x), fjordline::Metric::euclidean, nullptr, search.threads);
   const fjordline::BlockTable blocks(rows, search.threads);
-  fjordline::MixtureRows table{blocks, {levels.begin(), blocks.rows(), static_cast<std::size_t>(levels.ncol())}, {}};
-  for (int levels_of : many) table.places.add(levels_of);
+  fjordline::LevelPlaces places;
+  for (int levels_of : many) places.add(levels_of);
+  const fjordline::MixtureRows table(
+      blocks, {levels.begin(), blocks.rows(), static_cast<std::size_t>(levels.ncol())}, places);
   std::vector<std::vector<int>> labels(starts.ncol());
   std::vector<const int*> begin;
   for (int s = 0; s < starts.ncol(); ++s) {
@@ -109,7 +111,7 @@ Rcpp::List mixture_place_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector share
   fjordline::Watch watch(stop);
   fjordline::EmSettings settings;
   settings.threads = threads;
-  const fjordline::MixtureRows table{blocks, {}, {}};
+  const fjordline::MixtureRows table(blocks);
   fjordline::Em(table, settings, watch).log_densities(fit, density.begin(), distance.begin());
   const double lost = 0.5 * static_cast<double>(fit.cols) * std::log(unit);
   for (double& value : density) value -= lost;

@@ -23,6 +23,24 @@ struct LevelPlaces {
   std::size_t categories() const { return begin.size() - 1; }
 };
 
+// What a round looks at: the combination of levels a row has where many rows share one, so that a row is looked up and
+// counted once, else its levels one by one.
+class LevelCells {
+ public:
+  LevelCells(const Levels& levels, const LevelPlaces& places);
+  const Levels& codes() const { return codes_; }
+  const LevelPlaces& places() const { return places_; }
+  // From logs of the levels' chances to those of the cells, and from sums over cells to sums over levels.
+  void add_up(const double* log_chance, double* out) const;
+  void count(const double* cells, double* levels) const;
+
+ private:
+  LevelPlaces levels_, places_;
+  std::vector<int> combination_;  // combinations x categories; empty where levels are looked at one by one
+  std::vector<int> of_row_;
+  Levels codes_;
+};
+
 }  // namespace fjordline
 
 #endif

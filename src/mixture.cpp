@@ -11,6 +11,7 @@ namespace {
 constexpr std::size_t kStretches = 32;    // most stretches of rows that keep sums of their own
 constexpr std::size_t kFewestBlocks = 4;  // in a stretch
 constexpr std::size_t kPlainRounds = 15;  // before the first leap
+constexpr std::size_t kFewCells = 16;
 constexpr double kLeastChance = 1e-12;    // of a level no row of a component has: its logarithm is to be a number
 constexpr double kLogTwoPi = 1.8378770664093454836;
 
@@ -42,18 +43,23 @@ std::vector<double> column_variances(const BlockTable& rows) {
   return out;
 }
 
-// Adds to `sums` the weights of the rows of each level. Four tallies side by side, so that a sum need not wait for the
-// one before it.
-void add_by_level(const int* code, const double* weight, std::size_t rows, std::size_t levels, Lined& tally,
-                  double* sums) {
-  tally.assign(4 * levels, 0.0);
-  double* part[4] = {tally.data(), tally.data() + levels, tally.data() + 2 * levels, tally.data() + 3 * levels};
+// Adds to `sums` the weights of the rows of each cell. Of few cells four tallies side by side, so that a sum need not
+// wait for the one before it.
+void add_by_cell(const int* code, const double* weight, std::size_t rows, std::size_t cells, Lined& tally,
+                 double* sums) {
+  if (cells > kFewCells) {
+    for (std::size_t i = 0; i < rows; ++i)
+      if (code[i] >= 0) sums[code[i]] += weight[i];
+    return;
+  }
+  tally.assign(4 * cells, 0.0);
+  double* part[4] = {tally.data(), tally.data() + cells, tally.data() + 2 * cells, tally.data() + 3 * cells};
   for (std::size_t i = 0; i + 4 <= rows; i += 4)
     for (std::size_t lane = 0; lane < 4; ++lane)
       if (code[i + lane] >= 0) part[lane][code[i + lane]] += weight[i + lane];
   for (std::size_t i = rows / 4 * 4; i < rows; ++i)
     if (code[i] >= 0) part[0][code[i]] += weight[i];
-  for (std::size_t l = 0; l < levels; ++l) sums[l] += part[0][l] + part[1][l] + part[2][l] + part[3][l];
+  for (std::size_t l = 0; l < cells; ++l) sums[l] += part[0][l] + part[1][l] + part[2][l] + part[3][l];
 }
 
 }  // namespace
@@ -64,10 +70,10 @@ struct Em::Sums {
   double freedom = 0.0;                     // sum of t (log u - u)
   std::vector<double> rows, weight;         // sum of t, sum of t u
   std::vector<double> totals, about;        // about the means before
-  std::vector<double> levels;               // sum of t over the rows of each level
+  std::vector<double> cells;                // sum of t over the rows of each level, or combination of levels
 
-  Sums(std::size_t k, std::size_t d, std::size_t size, std::size_t level_count)
-      : rows(k, 0.0), weight(k, 0.0), totals(k * d, 0.0), about(k * size, 0.0), levels(k * level_count, 0.0) {}
+  Sums(std::size_t k, std::size_t d, std::size_t size, std::size_t cell_count)
+      : rows(k, 0.0), weight(k, 0.0), totals(k * d, 0.0), about(k * size, 0.0), cells(k * cell_count, 0.0) {}
   void add(const Sums& other) {
     log_likelihood += other.log_likelihood;
     freedom += other.freedom;
@@ -78,7 +84,7 @@ struct Em::Sums {
     plus(weight, other.weight);
     plus(totals, other.totals);
     plus(about, other.about);
-    plus(levels, other.levels);
+    plus(cells, other.cells);
   }
 };
 
@@ -87,7 +93,7 @@ struct Em::Component {
   Lined triangle;                // packed inverse root of the covariance
   std::vector<double> factor;    // or inverse variances
   double constant = 0.0;         // log density at the mean, share included
-  std::vector<double> chance;    // log of every level's
+  std::vector<double> chance;    // log of every cell's
 };
 
 struct Em::Room {
@@ -106,8 +112,8 @@ Em::Em(Em&&) = default;
 Em::~Em() = default;
 
 Em::Em(const MixtureRows& rows, const EmSettings& settings, Watch& watch)
-    : rows_(rows.numbers), levels_(rows.levels), places_(rows.places), settings_(settings), watch_(watch),
-      variance_(column_variances(rows.numbers)) {}
+    : rows_(rows.numbers), levels_(rows.levels), places_(rows.places), cells_(rows.cells), settings_(settings),
+      watch_(watch), variance_(column_variances(rows.numbers)) {}
 
 void Em::prepare(const MixtureFit& fit, std::vector<Component>& out) const {
   const std::size_t d = fit.cols;
@@ -124,8 +130,10 @@ void Em::prepare(const MixtureFit& fit, std::vector<Component>& out) const {
                             ? -half * kLogTwoPi
                             : std::lgamma(0.5 * nu + half) - std::lgamma(0.5 * nu) - half * std::log(nu * M_PI);
     out[j].constant = std::log(fit.share[j]) - fit.covariances.log_root(j) + peak;
-    out[j].chance.resize(places_.all());
-    for (std::size_t l = 0; l < places_.all(); ++l) out[j].chance[l] = std::log(fit.chance[j * places_.all() + l]);
+    std::vector<double> logs(places_.all());
+    for (std::size_t l = 0; l < places_.all(); ++l) logs[l] = std::log(fit.chance[j * places_.all() + l]);
+    out[j].chance.resize(cells_.places().all());
+    cells_.add_up(logs.data(), out[j].chance.data());
   }
 }
 
@@ -144,9 +152,9 @@ void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& compon
     else kernels.weighted(values, fit.mean_of(j), own.factor.data(), rows, d, apart);
     if (fit.model.tails == Tails::normal) kernels.normal(apart, own.constant, rows, out);
     else kernels.heavy(apart, own.constant, 0.5 * (fit.freedom + static_cast<double>(d)), fit.freedom, rows, out);
-    for (std::size_t c = 0; c < places_.categories(); ++c) {
-      const int* code = levels_.column(c) + rows_.first(block);
-      const double* chance = own.chance.data() + places_.begin[c];
+    for (std::size_t c = 0; c < cells_.places().categories(); ++c) {
+      const int* code = cells_.codes().column(c) + rows_.first(block);
+      const double* chance = own.chance.data() + cells_.places().begin[c];
       for (std::size_t i = 0; i < real; ++i)
         if (code[i] >= 0) out[i] += chance[code[i]];
     }
@@ -156,7 +164,7 @@ void Em::weigh_block(const MixtureFit& fit, const std::vector<Component>& compon
 Em::Sums Em::pass(const MixtureFit& fit, const std::vector<Component>* components, const int* label) const {
   const std::size_t each = std::max(kFewestBlocks, (rows_.blocks() + kStretches - 1) / kStretches);
   const std::size_t stretches = (rows_.blocks() + each - 1) / each;
-  std::vector<Sums> parts(stretches, Sums(fit.components, fit.cols, fit.covariances.size(), places_.all()));
+  std::vector<Sums> parts(stretches, Sums(fit.components, fit.cols, fit.covariances.size(), cells_.places().all()));
   room_.resize(stretches);
   in_parallel(stretches, settings_.threads, [&](std::size_t s) {
     pass_stretch(fit, components, label, s * each, std::min(rows_.blocks(), (s + 1) * each), room_[s], parts[s]);
@@ -189,11 +197,10 @@ void Em::pass_stretch(const MixtureFit& fit, const std::vector<Component>* compo
       const double all = kernels.total(m, rows);
       if (all == 0.0) continue;
       own.rows[j] += all;
-      for (std::size_t c = 0; c < places_.categories(); ++c) {
-        const int* code = levels_.column(c) + rows_.first(b);
-        add_by_level(code, m, real, places_.begin[c + 1] - places_.begin[c], room.tally,
-                     own.levels.data() + j * places_.all() + places_.begin[c]);
-      }
+      const LevelPlaces& places = cells_.places();
+      for (std::size_t c = 0; c < places.categories(); ++c)
+        add_by_cell(cells_.codes().column(c) + rows_.first(b), m, real, places.begin[c + 1] - places.begin[c],
+                    room.tally, own.cells.data() + j * places.all() + places.begin[c]);
       if (heavy) {
         own.freedom += kernels.pull(room.distance.data() + j * kBlockRows, m, fit.freedom + static_cast<double>(d),
                                     fit.freedom, rows, room.weight.data());
@@ -226,9 +233,10 @@ bool Em::refit_covariances(MixtureFit& fit, Scatters& scatters) {
 }
 
 void Em::refit_chances(MixtureFit& fit, const Sums& sums) const {
-  for (std::size_t j = 0; j < fit.components; ++j)
+  std::vector<double> sum(places_.all());
+  for (std::size_t j = 0; j < fit.components; ++j) {
+    cells_.count(sums.cells.data() + j * cells_.places().all(), sum.data());
     for (std::size_t c = 0; c < places_.categories(); ++c) {
-      const double* sum = sums.levels.data() + j * places_.all();
       double* chance = fit.chance.data() + j * places_.all();
       double all = 0.0;
       for (std::size_t l = places_.begin[c]; l < places_.begin[c + 1]; ++l) all += std::max(0.0, sum[l]);
@@ -236,6 +244,7 @@ void Em::refit_chances(MixtureFit& fit, const Sums& sums) const {
       for (std::size_t l = places_.begin[c]; l < places_.begin[c + 1]; ++l)
         chance[l] = std::max(kLeastChance, sum[l] / all);
     }
+  }
 }
 
 bool Em::refit(MixtureFit& fit, const Sums& sums) {
@@ -336,7 +345,7 @@ void Em::Leap::each(Each&& each) const {
       }
     }
   }
-  for (std::size_t l = 0; l < sums_[0].levels.size(); ++l) each([l](const Sums& s) { return &s.levels[l]; }, 1.0);
+  for (std::size_t l = 0; l < sums_[0].cells.size(); ++l) each([l](const Sums& s) { return &s.cells[l]; }, 1.0);
 }
 
 double Em::Leap::length(bool bend) const {
@@ -458,7 +467,7 @@ MixtureFit Em::from_labels(const MixtureModel& model, const int* label, std::siz
       for (std::size_t v = 0; v < many; ++v) sum[j * many + v] += added / all * pooled[v];
   };
   blend(sums.about, size);
-  blend(sums.levels, places_.all());
+  blend(sums.cells, cells_.places().all());
   for (double& rows_of : sums.rows) rows_of += added;
   if (!refit(fit, sums)) {
     fit.failed = true;

@@ -55,6 +55,11 @@ struct MixtureRows {
   const BlockTable& numbers;
   Levels levels;
   LevelPlaces places;
+  LevelCells cells;
+
+  explicit MixtureRows(const BlockTable& numbers_, const Levels& levels_ = {}, const LevelPlaces& places_ = {})
+      : numbers(numbers_), levels(levels_), places(places_), cells(levels_, places_) {}
+  MixtureRows(const MixtureRows&) = delete;  // the cells point into themselves
 };
 
 // Runs EM on one table. Sums are kept by stretch of rows, so that the result is the same for any number of threads.
@@ -104,6 +109,7 @@ class Em {
   const BlockTable& rows_;
   const Levels& levels_;
   const LevelPlaces& places_;
+  const LevelCells& cells_;
   EmSettings settings_;
   Watch& watch_;
   std::vector<double> variance_;    // of the columns

@@ -153,7 +153,7 @@ TEST_CASE("searches, trees and density run clean on small and degenerate tables"
     }
   MixtureSearch how;
   how.threads = 2;
-  for (const MixtureFound& found : search_mixtures({blocks, {}, {}}, models, 2, {halves.data()}, how, watch)) {
+  for (const MixtureFound& found : search_mixtures(MixtureRows(blocks), models, 2, {halves.data()}, how, watch)) {
     REQUIRE_FALSE(found.fit.failed);
     REQUIRE(std::isfinite(found.fit.log_likelihood));
   }
