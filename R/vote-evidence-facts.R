@@ -60,7 +60,8 @@ components_fact <- function(x) {
     else if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
     else if (!found$fits) {
       paste0("The components do not look as the mixture assumes (", misfit_words(found),
-             "): their number describes a form, not groups.")
+             "): ", if (found$components == found$groups) "only the dips between them speak for groups."
+             else "their number describes a form, not groups.")
     }
   )
 }

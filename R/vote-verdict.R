@@ -27,8 +27,12 @@ situation_of <- function(vote) {
   all <- vote$by == "agreed" && isTRUE(vote$found$components == vote$found$groups)
   merged <- vote$by %in% c("dips", "levels")
   shallow <- merged && !isTRUE(vote$found$beyond >= surely_beyond)
+  # where k-means groups the rows otherwise at that count, far rows may be why
+  apart <- if (merged && !shallow && isTRUE(vote$alike < other_groups)) {
+    if (length(vote$far) > 0L) "far rows" else "other groups"
+  }
   coarse <- isTRUE(vote$few_values) && vote$by %in% c("dips", "valleys")
-  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (shallow) "shallow",
+  paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (shallow) "shallow", apart,
           if (coarse) "few values",
           if (isTRUE(vote$with_levels) && vote$by != "levels") "levels"),
         collapse = ", ")

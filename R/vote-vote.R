@@ -132,8 +132,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   rest <- votes[cells$preparation != preparation | cells$method != method]
   vote$others <- other_votes(rest, vote, contest)
   vote$neighbours <- neighbour_changes(vote)
-  vote$alike <- methods_alike(vote)
-  vote$far <- rows_far_off(sweep$ready[[vote$preparation]])
+  if (is.null(vote$far)) vote$far <- rows_far_off(sweep$ready[[vote$preparation]])
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = said, rule = if (rule != "ranked") rule,
                          by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
   structure(vote, class = "fl_vote")
@@ -199,6 +198,10 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
   vote$few_values <- few_values(sweep$ready[[preparation]]$x)
   vote$with_levels <- has_levels(sweep$ready[[preparation]])
   vote <- weigh_evidence(vote, sweep, own, asked_for)
+  if (length(voters) > 1L) {
+    vote$alike <- methods_alike(c(vote, list(sweep = sweep)))
+    vote$far <- rows_far_off(sweep$ready[[preparation]])
+  }
   if (holds_alone(vote)) vote$verdict <- "weak"
   temper(vote, sweep)
 }

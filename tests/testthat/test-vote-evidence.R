@@ -139,5 +139,9 @@ test_that("merged counts with shallow dips are a situation of their own", {
   expect_equal(situation_of(vote(1.2)), "dips, shallow")
   expect_equal(situation_of(vote(2.5)), "dips")
   expect_equal(situation_of(vote(NA)), "dips, shallow")
+  # where k-means groups the rows otherwise, far rows are a reason, or there is none to be seen
+  expect_equal(situation_of(c(vote(2.5), list(alike = 0.3, far = integer()))), "dips, other groups")
+  expect_equal(situation_of(c(vote(2.5), list(alike = 0.3, far = 1:4))), "dips, far rows")
+  expect_equal(situation_of(c(vote(2.5), list(alike = 0.95, far = 1:4))), "dips")
   expect_equal(situation_of(utils::modifyList(vote(2), list(by = "levels", with_levels = TRUE))), "levels")
 })
