@@ -46,6 +46,6 @@ TEST_CASE("a large product can be stopped") {
   const Stop stop = [] { return true; };
   Watch watch(stop);
   std::vector<double> out(block.values.size());
-  symmetric_product(matrix.view(), block.view(), 2, watch, out.data());
+  symmetric_product(matrix.view(), block.view(), 1, watch, out.data());  // only the first thread asks
   REQUIRE(watch.stopped());
 }
