@@ -34,8 +34,28 @@ dip_between <- function(x, group, a, b) {
   sqrt(length(both)) * dip_kernel(both)
 }
 
+# Rows that share a value are spread evenly between it and its neighbours, as the bars of a histogram are: between the
+# steps of rounded values and counts there is no dip. Across a gap wider than twice the other one they do not spread.
+# Columns of `fewest` values and less are no measures with steps: they stay.
+spread_ties <- function(x, seed = 1, fewest = few_levels) {
+  for (j in seq_len(ncol(x))) {
+    values <- sort(unique(x[, j]))
+    if (length(values) > fewest && length(values) < 0.9 * nrow(x)) {
+      gap <- diff(values)
+      below <- c(gap[1L], gap)
+      above <- c(gap, gap[length(gap)])
+      at <- match(x[, j], values)
+      place <- uniform_numbers(nrow(x), derived_seed(seed, j)) * 2 - 1
+      reach <- ifelse(place < 0, pmin(below, 2 * above)[at], pmin(above, 2 * below)[at])
+      x[, j] <- x[, j] + place * reach / 2
+    }
+  }
+  x
+}
+
 # Merges groups until one is left: at each step the two with the least dip between them. As merge_by_ridge().
 merge_by_dips <- function(x, group) {
+  x <- spread_ties(x)
   merged <- merge_least_apart(group, function(now, part, a, b) dip_between(x, now, a, b))
   list(dip = merged$apart, of = merged$of)
 }

@@ -85,14 +85,6 @@ mixture_memberships <- function(fit, x) {
   matrix(each, nrow(share)) / rowSums(share)
 }
 
-# What the levels alone say of the component a row belongs to.
-level_memberships <- function(fit, x) {
-  seen <- mixture_rows(x, fit$model)
-  chance <- log_chances(seen$codes, fit$model$chance, seen$many) + rep(log(fit$model$share[, 1L]), each = nrow(x))
-  share <- exp(chance - row_most(chance))
-  share / rowSums(share)
-}
-
 # The log density of every row.
 mixture_density <- function(fit, x) {
   density <- placed_by_model(fit, x)$density

@@ -38,10 +38,8 @@ apart_words <- function(found) {
     return(c(it = "the dips", each = "with dips between each two", until = "the rows dip between all",
              rest = "between the others the rows do not dip"))
   }
-  also <- if (found$numbers) " or by a dip in the numbers"
-  c(it = "the differences", each = paste0("each two told apart by their levels", also),
-    until = paste0("all are told apart by their levels", also),
-    rest = paste0("the others are not told apart by their levels", also))
+  c(it = "the differences", each = "each two told apart by their levels",
+    until = "all are told apart by their levels", rest = "the others are not told apart by their levels")
 }
 
 # Components are told from groups.
@@ -56,7 +54,7 @@ components_fact <- function(x) {
       paste0(capital(spelt(found$components)), " components make ", counted(found$groups, "group"),
              ": ", apart_words(found)[["rest"]], ".")
     },
-    if (found$apart_by == "levels") "That levels are independent within a component is assumed, not tested."
+    if (isTRUE(found$with_levels)) "That levels are independent within a component is assumed, not tested."
     else if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
     else if (!found$fits) {
       paste0("The components do not look as the mixture assumes (", misfit_words(found),

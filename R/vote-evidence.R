@@ -20,7 +20,9 @@ mixture_evidence <- function(sweep, preparation, method, models, turn = NULL) {
     seen <- if (is.null(axes)) x else on_axes(x, axes)
     component_evidence(seen, fit$group, models$tails[best] == "heavy", sweep$seed)
   } else {
-    level_evidence(mixture_rows(x, fit$model)$x, level_memberships(fit, x), fit$group)
+    seen <- mixture_rows(x, fit$model)
+    level_evidence(seen$x, list(codes = seen$codes, many = seen$many, share = fit$model$share[, 1L],
+                                chance = fit$model$chance), fit$group)
   }
   c(evidence,
     list(rivals = rivals_of(fit), left_out = left_out_models(fit$model$tried)))
@@ -84,7 +86,7 @@ evidence_table <- function(indices, clear, found) {
     },
     if (!is.null(found)) {
       list("components", found$components, "",
-           if (found$apart_by == "levels") "levels independent within a group" else "elliptical groups",
+           if (isTRUE(found$with_levels)) "levels independent within a group" else "elliptical groups",
            if (anyNA(found$misfit)) NA else found$fits)
     },
     if (!is.null(found)) {

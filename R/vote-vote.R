@@ -18,10 +18,10 @@
 #' * *dips*: components between which the rows do not dip along their discriminant (Hartigan & Hartigan 1985) are one
 #'   group made of several (Hennig 2010). They are put together, the least dip first, until all that is left dips by
 #'   more than nine in ten tables that fill a stretch evenly.
-#' * *levels*, in place of the dips where columns are categories or hold four values at most: components stay apart
-#'   where their levels tell them apart, so that less than 7 % of either is taken for the other by its levels (Hennig
-#'   2010; Baudry et al. 2010), or where rows dip between them in the numbers. That levels are independent within a
-#'   component is assumed.
+#' * Where columns are categories, or hold four values at most, the odds of a row's levels in the one and the other
+#'   component count as a column along which rows may dip. Of categories alone components stay apart (`levels`) where
+#'   less than 7 % of either is taken for the other (Hennig 2010; Baudry et al. 2010). That levels are independent
+#'   within a component is assumed.
 #'
 #' No line decides alone. Where the indices and the dips agree, that is the count. Else clear indices stand, unless all
 #' components look as they say and have dips between them, or the rows dip between more groups than the indices count,

@@ -42,7 +42,7 @@ new_suites <- c(
        `noise columns` = at(noise_columns_table, 7), counts = counts_table, ordinal = ordinal_table,
        `many a little` = many_a_little_table, blocks = at(blocks_table, 7), profiles = profiles_table,
        mixed = mixed_table, `weak categories` = weak_categories_table, categories = categories_table,
-       entangled = entangled_table, nested = nested_table)
+       entangled = entangled_table, customers = customers_table, nested = nested_table)
 )
 heap_suites <- c(
   stats::setNames(lapply(names(heap_kinds), function(kind) function() heap_table(kind)),
