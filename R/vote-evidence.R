@@ -63,10 +63,8 @@ decided_count_by <- function(found) {
 
 # Whether the rows dip between more groups than the indices count, and so much that it is no matter of form: pieces of a
 # shell or a box dip by 1.4 times what is needed at most, groups that indices of k-means do not see among columns of
-# noise by 1.9 and more (odd tables of bench/suites.R). Between steps of few values rows dip anyhow.
-more_groups_surely <- function(found) {
-  found$groups > found$indices && !isTRUE(found$few_values) && isTRUE(found$beyond >= surely_beyond)
-}
+# noise by 1.9 and more (odd tables of bench/suites.R).
+more_groups_surely <- function(found) found$groups > found$indices && isTRUE(found$beyond >= surely_beyond)
 
 surely_beyond <- 1.5
 

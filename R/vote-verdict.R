@@ -31,7 +31,7 @@ situation_of <- function(vote) {
   apart <- if (merged && !shallow && isTRUE(vote$alike < other_groups)) {
     if (length(vote$far) > 0L) "far rows" else "other groups"
   }
-  coarse <- isTRUE(vote$few_values) && vote$by %in% c("dips", "valleys")
+  coarse <- isTRUE(vote$few_values) && !isTRUE(vote$with_levels) && vote$by %in% c("dips", "valleys")
   paste(c(if (few) "few rows", if (all) "all" else vote$by, if (clear) "clear", if (shallow) "shallow", apart,
           if (coarse) "few values",
           if (isTRUE(vote$with_levels) && vote$by != "levels") "levels"),

@@ -16,7 +16,7 @@ weigh_evidence <- function(vote, sweep, own, asked_for) {
     few <- own$shape$rows < few_rows
     decision <- if (is.null(found)) list(k = k, by = "indices")
     else if (!together) decided_by_mixture(found, few)
-    else decided_count_by(c(list(indices = k, clear = clear, few = few, few_values = vote$few_values), found))
+    else decided_count_by(c(list(indices = k, clear = clear, few = few), found))
     c(decision, list(found = found))
   }
   all <- one()

@@ -125,8 +125,6 @@ test_that("clear indices give way to more groups only where the rows dip far bey
   said <- function(...) decided_count_by(found(3, 7, 5, clear = TRUE, fits = FALSE, ...))$k
   expect_equal(said(beyond = 1.2), 3)
   expect_equal(said(beyond = 1.9), 5)
-  # between steps of few values rows dip anyhow
-  expect_equal(said(beyond = 1.9, few_values = TRUE), 3)
   # fewer groups than the indices count are no better for deep dips
   expect_equal(decided_count_by(found(6, 7, 5, clear = TRUE, fits = FALSE, beyond = 3))$k, 6)
 })
