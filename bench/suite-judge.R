@@ -1,6 +1,6 @@
 # The record of how often votes are right, and the tables of bench/README.md, from the votes of bench/suite-votes.R.
 # usage: Rscript bench/suite-judge.R   reads build/votes-tuning.csv (which set the words) and build/votes-judging.csv
-# (which say how often such votes are right), writes inst/records/vote-rates.csv and bench/judged-suites.csv, and the two
+# (which say how often such votes are right), writes inst/records/vote-rates.csv, bench/judged-suites.csv and the two
 # tables of bench/README.md.
 votes_of <- function(side) {
   votes <- read.csv(file.path("build", paste0("votes-", side, ".csv")), stringsAsFactors = FALSE)
