@@ -41,9 +41,9 @@ spread_ties <- function(x, seed = 1, fewest = few_levels) {
   for (j in seq_len(ncol(x))) {
     values <- sort(unique(x[, j]))
     if (length(values) > fewest && length(values) < 0.9 * nrow(x)) {
-      gap <- diff(values)
-      below <- c(gap[1L], gap)
-      above <- c(gap, gap[length(gap)])
+      step <- diff(values)
+      below <- c(step[1L], step)
+      above <- c(step, step[length(step)])
       at <- match(x[, j], values)
       place <- uniform_numbers(nrow(x), derived_seed(seed, j)) * 2 - 1
       reach <- ifelse(place < 0, pmin(below, 2 * above)[at], pmin(above, 2 * below)[at])
