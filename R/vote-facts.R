@@ -71,6 +71,9 @@ structure_fact <- function(x) {
   if (test$groups) {
     return(paste0("There are groups: ", p_of_test(test), "."))
   }
+  if (x$verdict != "no groups") {
+    return(paste0("In the numbers there is no evidence of groups (", p_of_test(test), "); the test leaves levels out."))
+  }
   firsts <- x$ballots$k[x$ballots$rank == 1L & x$ballots$weight > 0]
   c(often_missed(),
     if (length(firsts) > 0L) {

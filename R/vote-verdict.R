@@ -87,7 +87,9 @@ temper <- function(vote, sweep) {
   missing <- !is.null(vote$found) && !is.na(vote$k) && !vote$k %in% sweep$k
   if (is.na(vote$k) || vote$k < 2L || isTRUE(vote$at_end) || missing) vote$verdict <- "no clear count"
   if (missing && vote$k > 1L) vote$lowered <- paste("the sweep has no fit with", vote$k, "groups")
-  if (isFALSE(test$groups)) {
+  # the test leaves levels out: of a table that has some, one heap of numbers is not the last word
+  one_heap <- isFALSE(test$groups)
+  if (one_heap && !isTRUE(vote$with_levels)) {
     vote$verdict <- "no groups"
     return(vote)
   }
@@ -97,12 +99,17 @@ temper <- function(vote, sweep) {
       "how often votes with this method, these indices, counts and weights are right on such tables was not measured"
     },
     if (is.na(test$groups)) paste("groups could not be tested for:", test$reason),
+    if (one_heap) "the test for groups, which leaves levels out, finds none in the numbers",
     if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
       paste("only", sum(same), "of", length(same), "repeats say so")
     }
   )
   # neither tested nor measured: nothing stands behind it but its own indices, or that rows repeat a few places
   if (vote$verdict == "weak" && is.null(vote$rate) && is.na(test$groups) && !isTRUE(test$rows_apart < 10L)) {
+    vote$verdict <- "no clear count"
+    vote$lowered <- reasons
+  }
+  if (one_heap && vote$verdict != "no clear count" && !isTRUE(vote$found$groups == vote$k)) {
     vote$verdict <- "no clear count"
     vote$lowered <- reasons
   }

@@ -272,3 +272,16 @@ test_that("where no mixture can be fitted, and nothing is tested or measured, th
   expect_equal(lowered$verdict, "no clear count")
   expect_match(lowered$lowered, "was not measured", all = FALSE)
 })
+
+test_that("groups that only categories show are not denied by a test that leaves categories out", {
+  table <- withr::with_seed(12, {
+    kind <- rep(1:2, each = 150)
+    chosen <- function() ifelse(runif(300) < 0.9, letters[kind], sample(letters[1:3], 300, TRUE))
+    data.frame(u = rnorm(300), v = rnorm(300), p = chosen(), q = chosen(), r = chosen(), s = chosen(), t = chosen())
+  })
+  vote <- fl_vote(fl_sweep(fl_prepare(fl_data(table, features = names(table))), k = 1:8, indices = "fast"))
+  expect_false(vote$structure$groups)
+  expect_equal(vote$k, 2L)
+  expect_equal(vote$verdict, "weak")
+  expect_match(fl_facts(vote), "In the numbers there is no evidence of groups .*leaves levels out", all = FALSE)
+})
