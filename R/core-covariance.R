@@ -14,8 +14,8 @@ structure_frees <- function(structure, what) {
   vapply(strsplit(sub("^.*/", "", structure), "+", fixed = TRUE), function(free) what %in% free, NA)
 }
 
-# As the kernel takes them: a row a model, columns form, volume, shape, orientation, heavy tails. Without columns there
-# is no covariance ("none"), and the form does not matter.
+# As the kernel takes them: one row per model, columns form, volume, shape, orientation, heavy tails. A table without
+# number columns has no covariance ("none"), and its form does not matter.
 structure_codes <- function(structure, heavy) {
   form <- structure_form(structure)
   form[form == "none"] <- "spherical"

@@ -17,7 +17,7 @@ level_codes <- function(x, category) {
 }
 
 # Number columns with at most `few_levels` values, each held by five rows or more in the mean: no density describes
-# them, and a component on one value alone would have any likelihood. A row a value: `column`, `value`.
+# them, and a component on one value alone would have any likelihood. One row per value: `column`, `value`.
 few_levels <- 4L
 
 few_valued <- function(x, columns = seq_len(ncol(x))) {

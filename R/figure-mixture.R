@@ -72,7 +72,7 @@ models_figure <- function(tried, criterion, ready, title, said) {
     scale_y_continuous(labels = function(v) digits3(v)) + coord_cartesian(ylim = c(lowest, max(high, lowest + 1))) +
     words_on(
       title = sub("\\.$", "", title),
-      subtitle = paste0(toupper(criterion), if (all(tried$structure == "none")) " of the chances of levels"
+      subtitle = paste0(toupper(criterion), if (all(tried$structure == "none")) " of the level probabilities"
                         else " of every covariance structure", ", lower is better; ring: the smallest.",
                         if (any(!eligible)) " Crosses: a component collapsed, not eligible.",
                         if (any(tried$value > high)) " Much worse models lie above the frame."),
@@ -194,7 +194,7 @@ draw_mixture_density <- function(object, asked) {
   numbers <- columns_of_numbers(object$model, ncol(object$ready$x))
   if (length(numbers) == 0L) {
     fl_abort("argument", "The view \"density\" needs a column of numbers, and all columns here are categories.",
-             advice = "fl_components() tells the chances of their levels.")
+             advice = "fl_components() lists the probabilities of their levels.")
   }
   if (length(numbers) == 1L) {
     return(draw_line_density(object, numbers))

@@ -71,8 +71,9 @@ own_views <- function(partition) {
     return(character())
   }
   switch(partition$method$key,
-    mixture = c(density = "The density of the mixture beside the density of the rows",
-                uncertain = "Which rows are uncertain"),
+    mixture = c(if (length(columns_of_numbers(partition$model, ncol(partition$ready$x))) > 0L) {
+      c(density = "The density of the mixture beside the density of the rows")
+    }, uncertain = "Which rows are uncertain"),
     linkage = c(dendrogram = "The tree of merges, cut at the groups"),
     dbscan = c(radius = "The sorted distances that the radius is suggested from"),
     hdbscan = c(tree = "The condensed tree with the branches chosen"),

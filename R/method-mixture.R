@@ -168,8 +168,9 @@ levels_note <- function(shared) {
   categories <- max(shared$category) - few
   what <- listed(c(if (categories > 0L) paste(spelt(categories), if (categories == 1L) "category" else "categories"),
                    if (few > 0L) paste(spelt(few), if (few == 1L) "column" else "columns", "of few values")))
-  paste0(capital(what), if (all(shared$category > 0L)) " alone: groups differ in the chances of their levels."
-         else " beside the other columns: levels have chances of their own in every component.")
+  one <- categories + few == 1L
+  paste0(capital(what), if (one) " is" else " are", " modelled by the probabilities of ", if (one) "its" else "their",
+         " levels, one set per component.")
 }
 
 model_note <- function(tried, best, criterion) {
@@ -179,7 +180,7 @@ model_note <- function(tried, best, criterion) {
   second <- open[which.min(value[open])]
   collapsed <- sum(tried$reason %in% c("a component collapsed", "a component vanished"))
   paste0(
-    if (tried$structure[best] == "none") "Chances of levels: " else paste0("Covariance ", named[best], ": "),
+    if (tried$structure[best] == "none") "Level probabilities: " else paste0("Covariance ", named[best], ": "),
      toupper(criterion), " ", digits3(value[best]), " (lower is better)",
     if (length(second) > 0L) paste0(", the best of ", nrow(tried), " models; next ", named[second], ", ",
                                     digits3(value[second] - value[best]), " more"),

@@ -83,8 +83,7 @@ agreement_without <- function(partition, group) {
   # one
   method <- with_few_restarts(bind_method(partition$method, ready))
   refit <- function(kept) {
-    about <- about_columns(ready)
-    about$category <- about$category[kept]
+    about <- about_kept(about_columns(ready), kept)
     fit_method(method, ready$x[rows, kept, drop = FALSE], partition$k, partition$seed, about)$group
   }
   every <- rep(TRUE, ncol(ready$x))

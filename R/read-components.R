@@ -6,7 +6,7 @@
 #' how likely the levels of categories are.
 #'
 #' @param partition From [fl_partition()] or [fl_take()], by the method `mixture`.
-#' @return A data frame with a row a component and feature, or level of a category: `group`, `name`, `share` (of the
+#' @return A data frame with one row per component and feature, or level of a category: `group`, `name`, `share` (of the
 #'   mixture), `column`, `level` (where there are categories; `NA` for numbers), `centre` (for a level how likely it
 #'   is), `low` and `high` (one standard deviation below and above the centre, brought to original units; under heavy
 #'   tails that of the scale; `NA` for levels and columns of few values), and `spread` (half of that width). The

@@ -91,3 +91,10 @@ about_columns <- function(ready) {
   }
   list(category = category, mismatch = mismatch)
 }
+
+# The same of some of the columns: categories that are left out leave no gap in the numbers.
+about_kept <- function(about, kept) {
+  category <- about$category[kept]
+  left <- sort(unique(category[category > 0L]))
+  list(category = match(category, left, nomatch = 0L), mismatch = about$mismatch[left])
+}

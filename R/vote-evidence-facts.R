@@ -32,13 +32,13 @@ evidence_fact <- function(x) {
   )
 }
 
-# How it is said that components are apart, or not.
+# Words for components that are apart, and for those that are not.
 apart_words <- function(found) {
   if (is.null(found) || found$apart_by == "dips") {
     return(c(it = "the dips", each = "with dips between each two", until = "the rows dip between all",
              rest = "between the others the rows do not dip"))
   }
-  c(it = "the differences", each = "each two told apart by their levels",
+  c(it = "the differences in levels", each = "each two told apart by their levels",
     until = "all are told apart by their levels", rest = "the others are not told apart by their levels")
 }
 
@@ -54,11 +54,11 @@ components_fact <- function(x) {
       paste0(capital(spelt(found$components)), " components make ", counted(found$groups, "group"),
              ": ", apart_words(found)[["rest"]], ".")
     },
-    if (isTRUE(found$with_levels)) "That levels are independent within a component is assumed, not tested."
+    if (isTRUE(found$with_levels)) "The mixture assumes independent levels within a component; the vote does not test this."
     else if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
     else if (!found$fits) {
       paste0("The components do not look as the mixture assumes (", misfit_words(found),
-             "): ", if (found$components == found$groups) "only the dips between them speak for groups."
+             "): ", if (found$components == found$groups) "only the dips between them support the number of groups."
              else "their number describes a form, not groups.")
     }
   )

@@ -143,7 +143,8 @@ unfitted_fact <- function(x) {
   unlist(lapply(unique(cells$method[mine]), function(method) {
     at <- which(mine & cells$method == method)
     if (length(at) > 0L && all(failed[at])) {
-      paste0(capital(method), " could not be fitted to any count: ", first_line(x$sweep$fits[[at[1L]]]))
+      paste0(method_said(x$sweep$methods[[method]]), " has no fit for any count: ",
+             first_line(x$sweep$fits[[at[1L]]]))
     }
   }))
 }

@@ -99,7 +99,7 @@ temper <- function(vote, sweep) {
       "how often votes with this method, these indices, counts and weights are right on such tables was not measured"
     },
     if (is.na(test$groups)) paste("groups could not be tested for:", test$reason),
-    if (one_heap) "the test for groups, which leaves levels out, finds none in the numbers",
+    if (one_heap) "the test for groups, which leaves levels out, finds no evidence of any in the numbers",
     if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
       paste("only", sum(same), "of", length(same), "repeats say so")
     }

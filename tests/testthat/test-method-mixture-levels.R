@@ -164,7 +164,7 @@ test_that("a column of two values is a category of two levels", {
   expect_identical(column$group, category$group)
   # its centre is the mean of the two values under their chances
   expect_equal(column$centres[, 3], 9 + 4 * (column$model$chance[, 2]), tolerance = 1e-9)
-  expect_match(column$notes, "One column of few values beside the other columns", all = FALSE)
+  expect_match(column$notes, "One column of few values is modelled by the probabilities of its levels", all = FALSE)
 })
 
 test_that("order of rows, names of levels and units of numbers do not matter", {
@@ -241,7 +241,7 @@ test_that("the vote hears the categories: groups, words and the groups offered",
   expect_equal(vote$method, "mixture")
   expect_gt(adjusted_rand(table(fl_take(vote)$group, rep(1:3, length.out = 420))), 0.9)
   said <- fl_facts(vote)
-  expect_match(said, "levels are independent within a component is assumed, not tested", all = FALSE)
+  expect_match(said, "assumes independent levels within a component; the vote does not test this", all = FALSE)
   expect_match(vote$situation, "levels$")
   expect_no_warning(ggplot2::ggplot_build(ggplot2::autoplot(vote)))
 })
@@ -263,7 +263,7 @@ test_that("where no mixture can be fitted, and nothing is tested or measured, th
   noise <- withr::with_seed(1, as.data.frame(replicate(40, sample(letters[1:4], 30, TRUE))))
   vote <- fl_vote(fl_sweep(fl_prepare(fl_data(noise, features = names(noise))), k = 1:6, indices = "fast"))
   expect_equal(vote$verdict, "no clear count")
-  expect_match(fl_facts(vote), "Mixture could not be fitted to any count: .* more parameters", all = FALSE)
+  expect_match(fl_facts(vote), "Gaussian mixture has no fit for any count: .* more parameters", all = FALSE)
   # a margin alone does not help
   untested <- list(k = 3L, by = "indices", verdict = "weak", measured = NA, voters = "kmeans", found = NULL,
                    structure = list(groups = NA, reason = "there are fewer than ten rows"), repeats = vote$repeats[0, ],
@@ -284,4 +284,21 @@ test_that("groups that only categories show are not denied by a test that leaves
   expect_equal(vote$k, 2L)
   expect_equal(vote$verdict, "weak")
   expect_match(fl_facts(vote), "In the numbers there is no evidence of groups .*leaves levels out", all = FALSE)
+})
+
+test_that("what is made of a mixture with categories: its profile without each column, samples, a report", {
+  table <- guest_table(150)
+  groups <- fl_partition(fl_prepare(fl_data(table, features = names(table))), fl_method("mixture", restarts = 2), k = 3)
+  profile <- fl_profile(groups)
+  expect_setequal(profile$separation$column, names(table))
+  # without the last category the columns of few values keep their place
+  table$lit <- rep(0:1, 75)
+  flagged <- fl_prepare(fl_data(table, features = c("boat", "cabin", "lit")))
+  groups <- fl_partition(flagged, fl_method("mixture", restarts = 2), k = 2)
+  expect_s3_class(fl_profile(groups), "fl_profile")
+  expect_s3_class(fl_reliability(groups, samples = 3, reseeds = 2), "fl_reliability")
+  expect_equal(names(own_views(groups)), "uncertain")
+  about <- about_columns(flagged)
+  expect_equal(about_kept(about, about$category != 1L)$category, c(0L, 1L, 1L, 1L))
+  expect_equal(about_kept(about, about$category != 1L)$mismatch, about$mismatch[2])
 })
