@@ -54,8 +54,9 @@ components_fact <- function(x) {
       paste0(capital(spelt(found$components)), " components make ", counted(found$groups, "group"),
              ": ", apart_words(found)[["rest"]], ".")
     },
-    if (isTRUE(found$with_levels)) "The mixture assumes independent levels within a component; the vote does not test this."
-    else if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
+    if (isTRUE(found$with_levels)) {
+      "The mixture assumes independent levels within a component; the vote does not test this."
+    } else if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
     else if (!found$fits) {
       paste0("The components do not look as the mixture assumes (", misfit_words(found),
              "): ", if (found$components == found$groups) "only the dips between them support the number of groups."

@@ -203,7 +203,9 @@ test_that("components of a prepared table tell how likely levels are, and surviv
   again <- fl_load(file)
   new <- data.frame(depth = c(6, 12, 9), gear = c("net", "trawl", "line"), lit = c(0L, 1L, 1L))
   expect_equal(suppressWarnings(predict(again, new)), suppressWarnings(predict(groups, new)))
-  for (view in c("density", "models", "uncertain")) expect_no_warning(ggplot2::ggplot_build(ggplot2::autoplot(groups, view = view)))
+  for (view in c("density", "models", "uncertain")) {
+    expect_no_warning(ggplot2::ggplot_build(ggplot2::autoplot(groups, view = view)))
+  }
 })
 
 test_that("what cannot be is said", {
