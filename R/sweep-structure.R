@@ -24,7 +24,8 @@ structure_level <- 0.05  # measured in bench/suite-tests.R
 #'
 #' Tables without groups are drawn uniformly from a box and from an ellipsoid, and from a Gaussian, each with the
 #' table's own principal axes and variances; as one cluster with the skewness and the tails of the table along these
-#' axes; as one bent band, where the table is one; and for the runt from the box of its ranges. Each statistic counts in
+#' axes; as one bent band, where the table is bent along the direction of the
+#' dip; and for the runt from the box of its ranges. Each statistic counts in
 #' standard deviations from that kind of table where it is least remarkable; the largest of them is compared with the
 #' same of tables without groups (Westfall & Young 1993), and the p-value is the largest over their kinds. Groups are
 #' claimed where it is at most 0.05.
@@ -123,7 +124,7 @@ sparse_from <- 0.5  # standard deviations of the log distances
 # the largest of them against the same of the tables without groups, for having looked at several (Westfall & Young
 # 1993).
 combined_chance <- function(test, sets) {
-  kinds <- ncol(test$runts) - !test$bent  # the last are bent bands, where the table is one
+  kinds <- ncol(test$runts)
   dipping <- setdiff(seq_len(kinds), ranges_kind)
   numbers <- length(test$between)
   of_kind <- function(kind) {

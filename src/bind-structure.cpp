@@ -20,6 +20,6 @@ Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, b
       Rcpp::_["share"] = test.observed.part.share, Rcpp::_["upper"] = test.observed.part.upper, Rcpp::_["along"] = test.observed.along,
       Rcpp::_["between"] = test.observed.between, Rcpp::_["pairs"] = pairs,
       Rcpp::_["betweens"] = Rcpp::NumericMatrix(sets, static_cast<int>(test.betweens.size()) / sets, test.betweens.begin()),
-      Rcpp::_["bent"] = test.bent, Rcpp::_["dips"] = Rcpp::NumericMatrix(sets, kinds, test.dips.begin()),
+      Rcpp::_["dips"] = Rcpp::NumericMatrix(sets, kinds, test.dips.begin()),
       Rcpp::_["runts"] = Rcpp::NumericMatrix(sets, kinds, test.runts.begin()));
 }

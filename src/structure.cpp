@@ -6,6 +6,7 @@
 #include <numeric>
 
 #include "dip.h"
+#include "groupless.h"
 #include "kmeans.h"
 #include "matrices.h"
 #include "parallel.h"
@@ -16,22 +17,11 @@
 namespace fjordline {
 namespace {
 
-constexpr std::size_t kKinds = 6;
-constexpr double kBentFrom = 0.25;  // share of an axis that follows the square of the first
 constexpr std::size_t kMostGroups = 6;
 constexpr std::size_t kMostThinned = 500;  // rows that discriminants are looked for in
 constexpr std::size_t kStarts = 3;   // of 2-means
 constexpr std::size_t kFewest = 10;  // rows of a part
 constexpr double kShares[] = {1.0, 0.7, 0.5, 0.35, 0.25, 0.175, 0.125};
-
-struct Columns {
-  std::size_t rows, cols;
-  std::vector<double> values;
-  Columns(std::size_t rows_, std::size_t cols_) : rows(rows_), cols(cols_), values(rows_ * cols_) {}
-  double* column(std::size_t j) { return values.data() + j * rows; }
-  const double* column(std::size_t j) const { return values.data() + j * rows; }
-  TableView view() const { return {values.data(), rows, cols}; }
-};
 
 // Eigenvectors of a small symmetric matrix by rotations (Jacobi 1846), as columns.
 std::vector<double> eigenvectors(std::vector<double> a, std::size_t d) {
@@ -88,14 +78,6 @@ Columns on_axes(Columns x) {
   for (std::size_t p = 0; p < d; ++p)
     for (std::size_t j = 0; j < d; ++j)
       for (std::size_t i = 0; i < n; ++i) out.column(p)[i] += turn[p * d + j] * x.column(j)[i];
-  return out;
-}
-
-std::vector<double> deviations(const Columns& scores) {
-  std::vector<double> out(scores.cols);
-  for (std::size_t j = 0; j < scores.cols; ++j)
-    out[j] = std::sqrt(std::inner_product(scores.column(j), scores.column(j) + scores.rows, scores.column(j), 0.0) /
-                       static_cast<double>(std::max<std::size_t>(1, scores.rows - 1)));
   return out;
 }
 
@@ -264,7 +246,9 @@ double runt(const TableView& x) {
   return static_cast<double>(best);
 }
 
-Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip, bool discriminants, bool keep) {
+// `chord`: one more direction, of the rows along a bent band, which 2-means finds in some tables only.
+Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip, bool discriminants, bool keep,
+                       const std::vector<double>& chord = {}) {
   Structure out;
   out.runt = runt(scores.view());
   if (!with_dip) return out;
@@ -276,6 +260,7 @@ Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip,
   offer(between_centres(sphered, seed), 1, out);
   for (std::size_t j = 0; j < scores.cols; ++j)
     offer(std::vector<double>(scores.column(j), scores.column(j) + scores.rows), 2 + j, out);
+  if (!chord.empty()) offer(chord, 0, out);
   if (!discriminants) return out;
   const Columns fewer = thinned(scores);
   out.between.assign(kMostGroups - 1, 0.0);
@@ -289,183 +274,34 @@ Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip,
   return out;
 }
 
-// Marsaglia & Tsang (2000), doi:10.1145/358407.358414
-double gamma_number(double shape, Stream& stream) {
-  if (shape < 1.0) return gamma_number(shape + 1.0, stream) * std::pow(1.0 - stream.uniform(), 1.0 / shape);
-  const double d = shape - 1.0 / 3.0, c = 1.0 / std::sqrt(9.0 * d);
-  for (;;) {
-    const double z = stream.normal(), v = (1.0 + c * z) * (1.0 + c * z) * (1.0 + c * z);
-    if (v > 0.0 && std::log(1.0 - stream.uniform()) < 0.5 * z * z + d - d * v + d * std::log(v)) return d * v;
-  }
-}
-
-// By axis the skewness, at most 2; and the degrees of freedom of the tails beyond that, 0 where there are none.
-struct Form {
-  std::vector<double> skewness;
-  double freedom = 0.0;
-};
-
-Form form_of(const Columns& x, const std::vector<double>& sd) {
-  Form out;
-  double beyond = 0.0;
-  for (std::size_t j = 0; j < x.cols; ++j) {
-    double cubes = 0.0, fourths = 0.0;
-    for (std::size_t i = 0; i < x.rows; ++i) {
-      const double z = sd[j] > 0.0 ? x.column(j)[i] / sd[j] : 0.0;
-      cubes += z * z * z;
-      fourths += z * z * z * z;
-    }
-    const double n = static_cast<double>(x.rows);
-    out.skewness.push_back(std::max(-2.0, std::min(2.0, cubes / n)));
-    beyond += (fourths / n - 3.0 - 1.5 * out.skewness[j] * out.skewness[j]) / static_cast<double>(x.cols);
-  }
-  if (beyond > 0.1) out.freedom = 4.0 + 6.0 / beyond;
-  return out;
-}
-
-// How each axis follows the square of the first: s_j = bend_j (s_1^2 - mean) + rest.
-struct Band {
-  std::vector<double> bend, rest;  // rest: standard deviations
-  double steep = 0.0, reach = 0.0; // root of the sum of squared bends; the band goes from -reach to reach
-  bool is = false;
-};
-
-Band band_of(const Columns& x, const std::vector<double>& sd) {
-  Band out;
-  const std::size_t n = x.rows, d = x.cols;
-  out.bend.assign(d, 0.0);
-  out.rest = sd;
-  if (d < 2 || n < 20) return out;
-  const double* first = x.column(0);
-  double mean = 0.0, spread = 0.0, least = HUGE_VAL;
-  for (std::size_t i = 0; i < n; ++i) mean += first[i] * first[i] / static_cast<double>(n);
-  for (std::size_t i = 0; i < n; ++i) spread += (first[i] * first[i] - mean) * (first[i] * first[i] - mean);
-  for (std::size_t j = 1; j < d && spread > 0.0; ++j) {
-    double product = 0.0, squares = 0.0;
-    for (std::size_t i = 0; i < n; ++i) {
-      product += (first[i] * first[i] - mean) * x.column(j)[i];
-      squares += x.column(j)[i] * x.column(j)[i];
-    }
-    const double share = squares > 0.0 ? product * product / (spread * squares) : 0.0;
-    if (share < kBentFrom) continue;
-    out.is = true;
-    out.bend[j] = product / spread;
-    out.rest[j] = sd[j] * std::sqrt(1.0 - share);
-    least = std::min(least, out.rest[j]);
-  }
-  if (!out.is) return out;
-  for (double b : out.bend) out.steep += b * b;
-  out.steep = std::sqrt(out.steep);
-  out.rest[0] = std::min(least, 0.5 * sd[0]);
-  // as far as gives the first axis its spread, even along the band
-  const double wanted = sd[0] * sd[0] - out.rest[0] * out.rest[0];
-  out.reach = std::sqrt(3.0 * wanted);
-  for (int step = 0; step < 20; ++step) {
-    double weight = 0.0, squares = 0.0;
-    for (int i = 0; i < 200; ++i) {
-      const double at = out.reach * (i + 0.5) / 200.0, dense = std::hypot(1.0, 2.0 * out.steep * at);
-      weight += dense;
-      squares += dense * at * at;
-    }
-    out.reach *= std::sqrt(wanted / (squares / weight));
-  }
-  return out;
-}
-
-void draw_bent(Columns& out, const Band& band, Stream& stream) {
-  const double most = std::hypot(1.0, 2.0 * band.steep * band.reach);
-  for (std::size_t i = 0; i < out.rows; ++i) {
-    double at = 0.0;
-    do at = band.reach * (2.0 * stream.uniform() - 1.0);
-    while (stream.uniform() * most > std::hypot(1.0, 2.0 * band.steep * at));
-    for (std::size_t j = 0; j < out.cols; ++j)
-      out.column(j)[i] = (j == 0 ? at : band.bend[j] * at * at) + band.rest[j] * stream.normal();
-  }
-}
-
-void draw_skewed(Columns& out, const Form& form, Stream& stream) {
-  for (std::size_t j = 0; j < out.cols; ++j) {
-    const double skew = form.skewness[j], shape = 4.0 / std::max(skew * skew, 1e-12);
-    for (std::size_t i = 0; i < out.rows; ++i) {
-      double& cell = out.column(j)[i];
-      cell = std::fabs(skew) < 0.1 ? stream.normal()
-                                   : (skew > 0.0 ? 1.0 : -1.0) * (gamma_number(shape, stream) - shape) / std::sqrt(shape);
-    }
-  }
-  if (form.freedom == 0.0) return;
-  for (std::size_t i = 0; i < out.rows; ++i) {
-    const double pull = std::sqrt((form.freedom - 2.0) / (2.0 * gamma_number(0.5 * form.freedom, stream)));
-    for (std::size_t j = 0; j < out.cols; ++j) out.column(j)[i] *= pull;
-  }
-}
-
-Columns groupless(Groupless kind, const Columns& like, const std::vector<double>& sd, const Form& form, const Band& band,
-                  Stream& stream) {
-  const std::size_t n = like.rows, d = like.cols;
-  Columns out(n, d);
-  if (kind == Groupless::bent) {
-    draw_bent(out, band, stream);
-    return out;
-  }
-  if (kind == Groupless::skewed) {
-    draw_skewed(out, form, stream);
-    for (std::size_t j = 0; j < d; ++j)
-      for (std::size_t i = 0; i < n; ++i) out.column(j)[i] *= sd[j];
-    return out;
-  }
-  for (std::size_t j = 0; j < d; ++j) {
-    const auto ends = std::minmax_element(like.column(j), like.column(j) + n);
-    for (std::size_t i = 0; i < n; ++i) {
-      double& cell = out.column(j)[i];
-      if (kind == Groupless::box) cell = (stream.uniform() - 0.5) * std::sqrt(12.0) * sd[j];
-      else if (kind == Groupless::ranges) cell = *ends.first + stream.uniform() * (*ends.second - *ends.first);
-      else cell = stream.normal();
-    }
-  }
-  if (kind == Groupless::ellipsoid) {  // directions of Gaussians, lengths as in a ball with unit variances
-    for (std::size_t i = 0; i < n; ++i) {
-      double length = 0.0;
-      for (std::size_t j = 0; j < d; ++j) length += out.column(j)[i] * out.column(j)[i];
-      const double dims = static_cast<double>(d);
-      const double to = std::sqrt(dims + 2.0) * std::pow(stream.uniform(), 1.0 / dims) / std::sqrt(length);
-      for (std::size_t j = 0; j < d; ++j) out.column(j)[i] *= to;
-    }
-  }
-  if (kind == Groupless::gaussian || kind == Groupless::ellipsoid)
-    for (std::size_t j = 0; j < d; ++j)
-      for (std::size_t i = 0; i < n; ++i) out.column(j)[i] *= sd[j];
-  return out;
-}
-
 }  // namespace
 
 StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, bool discriminants,
                              std::size_t threads, const Stop& stop) {
   Columns scores(x.rows, x.cols);
   std::copy(x.values, x.values + x.rows * x.cols, scores.values.begin());
-  const std::vector<double> sd = deviations(scores);
   StructureTest out;
-  const Form form = form_of(scores, sd);
-  const Band band = band_of(scores, sd);
   const std::size_t numbers = discriminants ? kMostGroups - 1 : 0;
   out.observed = structure_of(scores, seed, true, discriminants, true);
-  out.dips.assign(sets * kKinds, 0.0);
-  out.runts.assign(sets * kKinds, 0.0);
-  out.betweens.assign(sets * kKinds * numbers, 0.0);
+  const Heap heap = heap_of(scores, out.observed.along);
+  const std::size_t kinds = heap.band.is ? kGrouplessKinds : kStraightKinds;
+  out.dips.assign(sets * kinds, 0.0);
+  out.runts.assign(sets * kinds, 0.0);
+  out.betweens.assign(sets * kinds * numbers, 0.0);
   Watch watch(stop);
-  in_parallel(sets * kKinds, threads, [&](std::size_t task) {
+  in_parallel(sets * kinds, threads, [&](std::size_t task) {
     if (watch.over(x.rows * x.rows * x.cols)) return;
     const Groupless kind = static_cast<Groupless>(task / sets);
-    if (kind == Groupless::bent && !band.is) return;
     Stream stream(seed, {task / sets, task % sets});
-    const Columns table = on_axes(groupless(kind, scores, sd, form, band, stream));
-    const Structure found = structure_of(table, seed_at(seed, {task}), kind != Groupless::ranges, discriminants, false);
+    const Columns drawn = groupless(kind, scores, heap, stream);
+    const std::vector<double> chord = task / sets < kStraightKinds ? std::vector<double>() : along_chord(drawn, heap);
+    const Structure found = structure_of(on_axes(drawn), seed_at(seed, {task}), kind != Groupless::ranges, discriminants,
+                                         false, chord);
     out.dips[task] = found.dip;
     out.runts[task] = found.runt;
     for (std::size_t m = 0; m < found.between.size(); ++m)
       out.betweens[(task / sets * numbers + m) * sets + task % sets] = found.between[m];
   });
-  out.bent = band.is;
   out.stopped = watch.stopped();
   return out;
 }

@@ -38,20 +38,15 @@ struct Structure {
   std::vector<double> along;  // the rows along it
 };
 
-// Tables without groups: uniform in a box with the standard deviations of the axes, Gaussian, uniform in an ellipsoid with
-// those standard deviations, uniform in the box of the ranges, one cluster as skewed and with tails as long as the table's;
-// and, where the other axes follow the square of the first, one bent band.
-enum class Groupless { box, gaussian, ellipsoid, ranges, skewed, bent };
-
 struct StructureTest {
   Structure observed;
-  std::vector<double> dips, runts;  // sets x kinds, column after column
-  std::vector<double> betweens;     // sets x numbers of groups x kinds
-  bool bent = false;                // without, there are no tables of the last kind
+  // sets x kinds of tables without groups, in the order of Groupless; the bent ones only where the table is bent
+  std::vector<double> dips, runts;
+  std::vector<double> betweens;  // sets x numbers of groups x kinds
   bool stopped = false;
 };
 
-// `x`: the scores on the principal axes, centred, none without spread. Kinds in the order above. Without `discriminants`
+// `x`: the scores on the principal axes, centred, none without spread. Without `discriminants`
 // nothing is looked for along them.
 StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, bool discriminants,
                              std::size_t threads, const Stop& stop);

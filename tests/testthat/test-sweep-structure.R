@@ -36,8 +36,7 @@ test_that("the p-value is that of the most remarkable statistic, for having look
   sets <- 99
   drawn <- withr::with_seed(4, matrix(stats::rnorm(sets * 5), sets))
   between <- withr::with_seed(5, matrix(stats::rnorm(sets * 10), sets))
-  test <- list(dip = 0, between = c(0, 0), runt = 1, dips = drawn, betweens = between, runts = exp(drawn * 0 + drawn),
-               bent = FALSE)
+  test <- list(dip = 0, between = c(0, 0), runt = 1, dips = drawn, betweens = between, runts = exp(drawn))
   plain <- combined_chance(test, sets)
   expect_gt(plain$p, 0.1)
   test$between <- c(0, 9)
@@ -74,4 +73,14 @@ test_that("the rows of a pair are those the projections belong to", {
   expect_equal(pair$rows, seq_len(120))
   sides <- pair$along > pair$middle
   expect_equal(adjusted_rand(table(sides, rep(1:2, each = 60))), 1)
+})
+
+test_that("a half circle beside columns of noise is one heap; three clumps along it are groups", {
+  columns <- function(angle) {
+    withr::with_seed(3, cbind(cos(angle), sin(angle), 0) + matrix(stats::rnorm(3 * length(angle), sd = 0.12), ncol = 3))
+  }
+  band <- withr::with_seed(2, stats::runif(400, 0, pi))
+  expect_gt(fl_structure(ready_from(columns(band)), sets = 39)$p, 0.05)
+  clumps <- rep(c(0.1, 0.5, 0.9) * pi, length.out = 400)
+  expect_true(fl_structure(ready_from(columns(clumps)), sets = 39)$groups)
 })
