@@ -10,7 +10,7 @@ fl_facts.fl_agree <- function(x) {
            thousands(matched), " of ", counted(x$rows, "row"), " matched (",
            percent(matched / x$rows), ")."),
     if (x$samples > 0) {
-      paste0("In brackets: 95 % of ", thousands(x$samples), " bootstrap samples of the rows; accuracy ",
+      paste0("In brackets: 95% intervals from ", thousands(x$samples), " bootstrap samples of the rows; accuracy ",
              with_interval(x, "accuracy"), ".")
     },
     if (x$left_out > 0L) paste0(counted(x$left_out, "row"), " ", if (x$left_out == 1L) "lacks" else "lack",
@@ -94,11 +94,11 @@ cause_facts <- function(x, most = 3L) {
   asked <- paste0(counted(nrow(causes), "value"), " of ", counted(length(unique(causes$column)), "column"))
   if (nrow(sure) == 0L) {
     return(paste0("No column kept aside accounts for them: of ", asked,
-                  " none is found among them more often than chance allows within the classes."))
+                  " none is found among them more often than chance allows within the classes and groups."))
   }
   said <- ifelse(
     is.na(sure$rows), paste0(sure$column, " is ", sure$value, " for them than for the rest of their classes"),
-    paste0(sure$column, " is ", sure$value, " for ", sure$rows, " of them, where chance within the classes gives ",
+    paste0(sure$column, " is ", sure$value, " for ", sure$rows, " of them, where chance within the classes and groups gives ",
            digits3(sure$expected))
   )
   paste0(capital(listed(said)), " (", if (nrow(sure) > 1L) "each ", chance_said(max(sure$p)), ", adjusted for ", asked,

@@ -9,22 +9,26 @@ border_share <- 0.1  # of the agreeing rows: nearer to a border than these is ne
 #' * **Do they lie between groups?** For each row the distance to the nearest border of its group (the plane halfway to
 #'   another centre, in prepared units), and what share of the agreeing rows lies nearer to a border than it.
 #' * **Do they have a cause in common?** For each column kept aside (dates by year, month, weekday and hour too), which
-#'   of its values is found among the disagreeing rows more often than chance allows. Chance is taken within each class,
-#'   so that a place is not blamed for the class that lives there. Numbers are compared by their ranks.
+#'   of its values is found among the disagreeing rows more often than chance allows. Chance is taken within each class
+#'   and within each group, and the lesser evidence counts, so that a place is blamed neither for the class that lives
+#'   there nor for the group its rows were put into. Counts are compared with their exact distribution, numbers by
+#'   their ranks (below 30 disagreeing rows with choices drawn at random).
 #'
 #' @param agreement From [fl_agree()] of a partition.
 #' @return An object of class `fl_mismatches`: `rows`, a row a disagreeing row, nearest to a border first (`row`, `id`,
 #'   `group`, `class`, `expected`: the group its class is matched to, `toward`: the group beyond the nearest border,
 #'   `border`: the distance to it, negative beyond it, `nearer`: the share of agreeing rows nearer to a border,
 #'   `membership` and `silhouette` where there are any); `kinds` (`group`, `class`, `expected`, `rows`, `near`: how
-#'   many are nearer to a border than nine in ten agreeing rows); `causes` (`column`, `value`, `rows`, `expected`, `z`,
-#'   `p`, adjusted by Holm's method for all values looked at, surest first); `agreement`. `as.data.frame()` gives
+#'   many are nearer to a border than nine in ten agreeing rows); `causes` (`column`, `value`, `rows`, `expected`, `z`
+#'   and `p`, the latter adjusted by Holm's method for all values looked at, surest first); `agreement`. `as.data.frame()` gives
 #'   `rows`.
 #' @section Errors: `fjordline_error_argument` when the agreement is not one of a partition, `_model` for a partition
 #'   loaded from a file.
 #' @references
 #' Mantel, N. and Haenszel, W. (1959). Statistical aspects of the analysis of data from retrospective studies of
 #' disease. \doi{10.1093/jnci/22.4.719}: counts compared with chance within classes.
+#'
+#' Besag, J. and Clifford, P. (1991). Sequential Monte Carlo p-values. \doi{10.1093/biomet/78.2.301}
 #'
 #' van Elteren, P. H. (1960). On the combination of independent two-sample tests of Wilcoxon. Bulletin of the
 #' International Statistical Institute 37, 351-361: ranks compared so.
@@ -133,31 +137,41 @@ mismatch_causes <- function(agreement) {
   data <- partition$ready$data
   compared <- agreement$compared
   wrong <- compared %in% agreement$disagree
+  group <- agreement$labels$a[compared]
   class <- agreement$labels$b[compared]
   columns <- setdiff(columns_of(data, "aside"), agreement$b)
   asked <- unlist(lapply(columns, function(column) {
     askable_values(column, data$table[[column]][compared])
   }), recursive = FALSE)
   tested <- lapply(asked, function(one) {
-    excess <- excess_within(one$score, wrong, class)
+    excess <- excess_of_both(one$score, wrong, group, class)
     if (is.null(excess)) {
       return(NULL)
     }
     way <- if (is.null(one$value)) if (excess$z > 0) "larger" else "smaller" else one$value
-    tibble::tibble(column = one$column, value = way, number = is.null(one$value),
+    tibble::tibble(column = one$column, value = way,
                    rows = if (is.null(one$value)) NA_real_ else sum(one$score[wrong], na.rm = TRUE),
-                   expected = if (is.null(one$value)) NA_real_ else excess$expected, z = excess$z)
+                   expected = if (is.null(one$value)) NA_real_ else excess$expected, z = excess$z, p = excess$p)
   })
   out <- vctrs::vec_rbind(!!!tested)
   if (NROW(out) == 0L) {
     return(tibble::tibble(column = character(), value = character(), rows = double(), expected = double(), z = double(),
                           p = double()))
   }
-  # more often than chance is asked of a value, either way of a number
-  p <- ifelse(out$number, 2 * stats::pnorm(-abs(out$z)), stats::pnorm(-out$z))
-  out$p <- stats::p.adjust(pmin(1, p), "holm")
-  out$number <- NULL
+  out$p <- stats::p.adjust(out$p, "holm")
   out[order(out$p, -abs(out$z)), ]
+}
+
+# Rows of a class that lie in another group have the values of that group: a value is in excess only where it is so both
+# within the classes and within the groups, the same way. The lesser evidence counts.
+excess_of_both <- function(score, wrong, group, class) {
+  within <- list(excess_within(score, wrong, class), excess_within(score, wrong, group))
+  if (any(lengths(within) == 0L)) {
+    return(NULL)
+  }
+  weaker <- within[[which.max(vapply(within, `[[`, 0, "p"))]]
+  if (sign(within[[1L]]$z) != sign(within[[2L]]$z)) weaker$p <- 1
+  weaker
 }
 
 # What can be asked of a column: of numbers whether they are large, of anything else each of its values. Dates are

@@ -58,32 +58,90 @@ wilson_interval <- function(share, n, level) {
   list(low = pmax(0, middle - reach), high = pmin(1, middle + reach))
 }
 
-# By how many standard deviations the sum of scores over the chosen rows exceeds what choosing as many rows of each
-# class at random gives; numbers by their ranks within the class. Nothing where chance allows no difference.
-excess_within <- function(score, chosen, class) {
+# Whether the scores of the chosen rows exceed those of as many rows of each stratum chosen at random, in `strata`: counts
+# by the exact distribution, numbers by their ranks within the stratum, normal where many rows are chosen and by drawn
+# choices else. `p` is for a larger sum, of numbers for a larger or a smaller one. Nothing where chance allows no
+# difference.
+excess_within <- function(score, chosen, strata, seed = 1) {
   ranked <- !all(score %in% c(0, 1, NA))
-  observed <- expected <- variance <- 0
-  for (rows in split(seq_along(score), class)) {
+  parts <- lapply(split(seq_along(score), strata), function(rows) {
     rows <- rows[!is.na(score[rows])]
-    n <- length(rows)
-    m <- sum(chosen[rows])
-    if (n < 2L || m == 0L || m == n) {
-      fixed <- sum(if (ranked) 0 else score[rows][chosen[rows]])
-      observed <- observed + fixed
-      expected <- expected + fixed
-      next
-    }
-    # ranks are brought to one scale, so that large classes do not outweigh the others (van Elteren 1960)
-    value <- if (ranked) rank(score[rows]) / (n + 1) else score[rows]
-    observed <- observed + sum(value[chosen[rows]])
-    expected <- expected + m * mean(value)
-    variance <- variance + m * (n - m) / (n * (n - 1)) * sum((value - mean(value))^2)
-  }
-  if (variance <= 0) {
+    # ranks are brought to one scale, so that large strata do not outweigh the others (van Elteren 1960)
+    value <- if (ranked) rank(score[rows]) / (length(rows) + 1) else score[rows]
+    list(value = value, chosen = chosen[rows], n = length(rows), m = sum(chosen[rows]))
+  })
+  open <- Filter(function(part) part$m > 0L && part$m < part$n, parts)
+  moments <- vapply(open, function(part) {
+    n <- part$n
+    c(part$m * mean(part$value),
+      part$m * (n - part$m) / (n * (n - 1)) * sum((part$value - mean(part$value))^2))
+  }, double(2))
+  variance <- sum(moments[2L, ])
+  if (length(open) == 0L || variance <= 0) {
     return(NULL)
   }
-  excess <- observed - expected
-  # counts: half a row less
-  if (!ranked) excess <- sign(excess) * max(0, abs(excess) - 0.5)
-  list(expected = expected, z = excess / sqrt(variance))
+  sum_of <- function(of) sum(vapply(of, function(part) sum(part$value[part$chosen]), 0))
+  excess <- sum_of(open) - sum(moments[1L, ])
+  fixed <- if (ranked) 0 else sum_of(parts) - sum_of(open)
+  z <- excess / sqrt(variance)
+  free <- sum(vapply(open, function(part) min(part$m, part$n - part$m), 0))
+  p <- if (!ranked) chance_of_count(open)
+  else if (free >= normal_from) 2 * stats::pnorm(-abs(z))
+  else chance_of_choice(open, excess, sum(moments[1L, ]), seed)
+  list(expected = fixed + sum(moments[1L, ]), z = z, p = p)
+}
+
+normal_from <- 30L  # chosen rows (or others, if they are fewer) from which a sum of ranks is taken for normal
+
+# How often as many ones or more are chosen: sums of hypergeometric counts.
+chance_of_count <- function(parts) {
+  chance <- 1
+  for (part in parts) {
+    ones <- sum(part$value)
+    of_part <- stats::dhyper(0:min(part$m, ones), ones, part$n - ones, part$m)
+    longer <- numeric(length(chance) + length(of_part) - 1L)
+    for (i in seq_along(of_part)) {
+      at <- i - 1L + seq_along(chance)
+      longer[at] <- longer[at] + of_part[i] * chance
+    }
+    chance <- longer
+  }
+  seen <- sum(vapply(parts, function(part) sum(part$value[part$chosen]), 0))
+  min(1, sum(chance[seq_along(chance) > seen]))
+}
+
+# How often choices drawn at random differ as far from what is expected; drawing stops when that is decided (Besag &
+# Clifford 1991, doi:10.1093/biomet/78.2.301).
+chance_of_choice <- function(parts, excess, expected, seed, most = 9999L, enough = 20L) {
+  far <- abs(excess) * (1 - 1e-9)
+  reached <- 0L
+  drawn <- 0L
+  while (drawn < most && reached < enough) {
+    sets <- min(if (drawn == 0L) 99L else 1100L, most - drawn)
+    sums <- 0
+    for (i in seq_along(parts)) sums <- sums + chosen_sums(parts[[i]], sets, derived_seed(seed, drawn, i))
+    hits <- cumsum(abs(sums - expected) >= far)
+    stop_at <- match(enough - reached, hits)
+    if (!is.na(stop_at)) {
+      return(enough / (drawn + stop_at))
+    }
+    reached <- reached + hits[sets]
+    drawn <- drawn + sets
+  }
+  (1 + reached) / (1 + drawn)
+}
+
+# Sums over `m` of the `n` values, drawn `sets` times; of more than half the rest is drawn.
+chosen_sums <- function(part, sets, seed) {
+  few <- min(part$m, part$n - part$m)
+  at <- matrix(ceiling(uniform_numbers(few * sets, seed) * part$n), sets)
+  twice <- which(apply(at, 1L, anyDuplicated) > 0L)
+  turn <- 0L
+  while (length(twice) > 0L) {
+    turn <- turn + 1L
+    at[twice, ] <- ceiling(uniform_numbers(few * length(twice), derived_seed(seed, turn)) * part$n)
+    twice <- twice[apply(at[twice, , drop = FALSE], 1L, anyDuplicated) > 0L]
+  }
+  sums <- rowSums(matrix(part$value[pmax(at, 1)], sets))
+  if (few < part$m) sum(part$value) - sums else sums
 }
