@@ -18,8 +18,10 @@
 #' * `related_to`, `relation`: the other feature it goes with most: the correlation of two numbers, Cramér's V (1946) of
 #'   two categories, the correlation ratio (Fisher 1925) of a category and a number.
 #' @param data From [fl_data()].
-#' @return An object of class `fl_sift`, a data frame with a row a feature, the most humped first: `column`, `type` and
-#'   the columns above.
+#' @return An object of class `fl_sift`, a data frame with one row per feature: `column`, `type` and the columns above.
+#'   First come numbers with several peaks beyond chance, the deepest dip first; then columns that go with another
+#'   beyond chance (p up to 0.001, multiplied by the number of other columns), the surest first; then the others. How
+#'   evenly the rows fall on the levels of a category is no evidence of groups and does not count for the order.
 #' @references Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
 #'
 #'   Gower, J. C. (1971). A general coefficient of similarity and some of its properties. \doi{10.2307/2528823}
@@ -46,8 +48,42 @@ fl_sift <- function(data) {
   out <- tibble::tibble(column = columns, type = type_of(data, columns), apart = apart, humps = humps,
                         beyond_chance = beyond, share_of_spread = share, related_to = related$column,
                         relation = related$strength)
-  out <- out[order(-out$humps, -out$apart), ]
+  out <- out[sift_order(look, out), ]
   structure(out, class = c("fl_sift", class(out)), name = data$name)
+}
+
+# Columns with several peaks beyond chance first, by how far beyond; then those that go with another beyond chance; last
+# the others, numbers by their dip. That a category is even says nothing of groups.
+sift_order <- function(look, sift) {
+  beyond <- sift$beyond_chance %in% TRUE
+  dip <- ifelse(is.na(sift$beyond_chance), 0, sift$humps / 4)
+  p <- relation_chance(look, sift)
+  related <- p <= 0.001
+  order(!beyond, ifelse(beyond, -dip, 0), !related, ifelse(related, p, 1), -dip, p, -sift$apart)
+}
+
+# How often unrelated columns go together so closely, times the columns that were looked at.
+relation_chance <- function(look, sift) {
+  levels <- function(column) length(unique(stats::na.omit(look$values[[column]])))
+  n <- min(look$n, relation_most_rows)
+  p <- vapply(seq_len(nrow(sift)), function(i) {
+    other <- sift$related_to[i]
+    if (is.na(other)) {
+      return(1)
+    }
+    pair <- c(sift$column[i], other)
+    kinds <- pair[!pair %in% names(look$shapes)]
+    share <- min(sift$relation[i]^2, 1 - 1e-12)
+    if (length(kinds) == 2L) {
+      sides <- c(levels(pair[1L]), levels(pair[2L])) - 1
+      stats::pchisq(share * n * min(sides), prod(sides), lower.tail = FALSE)
+    } else {
+      between <- if (length(kinds) == 0L) 1 else levels(kinds) - 1
+      within <- max(1, n - between - 1)
+      stats::pf(share / between / ((1 - share) / within), between, within, lower.tail = FALSE)
+    }
+  }, 0)
+  pmin(1, p * max(1, nrow(sift) - 1))
 }
 
 # The share of pairs that differ over the largest it could be (Wilcox 1967).
