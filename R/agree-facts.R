@@ -94,11 +94,11 @@ cause_facts <- function(x, most = 3L) {
   asked <- paste0(counted(nrow(causes), "value"), " of ", counted(length(unique(causes$column)), "column"))
   if (nrow(sure) == 0L) {
     return(paste0("No column kept aside accounts for them: of ", asked,
-                  " none is found among them more often than chance allows within the classes and groups."))
+                  " none is found among them more often than chance allows within classes and groups."))
   }
   said <- ifelse(
     is.na(sure$rows), paste0(sure$column, " is ", sure$value, " for them than for the rest of their classes"),
-    paste0(sure$column, " is ", sure$value, " for ", sure$rows, " of them, where chance within the classes and groups gives ",
+    paste0(sure$column, " is ", sure$value, " for ", sure$rows, " of them, where chance within classes and groups gives ",
            digits3(sure$expected))
   )
   paste0(capital(listed(said)), " (", if (nrow(sure) > 1L) "each ", chance_said(max(sure$p)), ", adjusted for ", asked,

@@ -116,7 +116,8 @@ measure_intervals <- function(table, matched, samples, seed) {
       used <- rowSums(one) > 0
       agreement_measures[[name]](one[used, , drop = FALSE], matched[used])
     })
-    range(agreement_measures[[name]](table, matched), stats::quantile(values, c(0.025, 0.975), names = FALSE, type = 7L))
+    middle <- stats::quantile(values, c(0.025, 0.975), names = FALSE, type = 7L)
+    range(agreement_measures[[name]](table, matched), middle)
   }, double(2))
   list(low = unname(ends[1L, ]), high = unname(ends[2L, ]))
 }

@@ -20,8 +20,8 @@ border_share <- 0.1  # of the agreeing rows: nearer to a border than these is ne
 #'   `border`: the distance to it, negative beyond it, `nearer`: the share of agreeing rows nearer to a border,
 #'   `membership` and `silhouette` where there are any); `kinds` (`group`, `class`, `expected`, `rows`, `near`: how
 #'   many are nearer to a border than nine in ten agreeing rows); `causes` (`column`, `value`, `rows`, `expected`, `z`
-#'   and `p`, the latter adjusted by Holm's method for all values looked at, surest first); `agreement`. `as.data.frame()` gives
-#'   `rows`.
+#'   and `p`, the latter adjusted by Holm's method for all values looked at, surest first); `agreement`.
+#'   `as.data.frame()` gives `rows`.
 #' @section Errors: `fjordline_error_argument` when the agreement is not one of a partition, `_model` for a partition
 #'   loaded from a file.
 #' @references

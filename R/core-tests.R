@@ -58,10 +58,9 @@ wilson_interval <- function(share, n, level) {
   list(low = pmax(0, middle - reach), high = pmin(1, middle + reach))
 }
 
-# Whether the scores of the chosen rows exceed those of as many rows of each stratum chosen at random, in `strata`: counts
-# by the exact distribution, numbers by their ranks within the stratum, normal where many rows are chosen and by drawn
-# choices else. `p` is for a larger sum, of numbers for a larger or a smaller one. Nothing where chance allows no
-# difference.
+# Whether the scores of the chosen rows exceed those of as many rows of each stratum chosen at random: counts by the
+# exact distribution, numbers by their ranks within the stratum, normal where many rows are chosen and by drawn choices
+# else. `p` is for a larger sum, of numbers for a larger or a smaller one. Nothing where chance allows no difference.
 excess_within <- function(score, chosen, strata, seed = 1) {
   ranked <- !all(score %in% c(0, 1, NA))
   parts <- lapply(split(seq_along(score), strata), function(rows) {

@@ -12,8 +12,14 @@
 #'   group of any density; finds rows that lie just outside a dense group as well.
 #'
 #' Without `share` and `threshold` the threshold is Tukey's outer fence of the log scores, three interquartile ranges
-#' above their third quartile, but for `"density_ratio"` never below 2: a table without outlying rows then has few flags
-#' or none.
+#' above their third quartile, but for `"density_ratio"` never below 3. Values that rows share are spread over their
+#' step for it, and for `"density_ratio"` itself, which has no answer where rows are equal. Of simulated tables without
+#' outlying rows, of 25 kinds, at most 1% of the rows were flagged; only of those with the heaviest tails (t with 2
+#' degrees of freedom), where some rows do lie apart, `"density_ratio"` flagged 2%.
+#'
+#' A clump of more than `neighbours` rows has its neighbours near by and is not flagged. Where more than that many lie
+#' apart together, up to a tenth of the rows, they are told in `together`: a small group, or rows that share a fault.
+#' In tables with heavy tails such clumps may be missed.
 #'
 #' @param data From [fl_prepare()]; or from [fl_data()], which is then prepared with the defaults.
 #' @param method `"neighbour_distance"` or `"density_ratio"`.
@@ -21,7 +27,7 @@
 #' @param threshold Flag scores above this.
 #' @param neighbours How many nearest rows count.
 #' @return An object of class `fl_outliers`: `rows`, a data frame with a row per row of the table in its order (`row`,
-#'   `id`, `score`, `flagged`; `NA` where a row has no prepared values), `threshold` and `method`. `as.data.frame()`
+#'   `id`, `score`, `flagged`; `NA` where a row has no prepared values), `threshold`, `method` and `together` (row numbers). `as.data.frame()`
 #'   gives `rows`.
 #' @section Errors: `fjordline_error_argument` for a share outside 0 to 1, both `share` and `threshold`, or fewer than
 #'   two rows more than `neighbours`.
@@ -48,9 +54,12 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
              found = paste0(ready$data$name, " has ", nrow(ready$x), " ready."),
                advice = "Give a smaller `neighbours`.")
   }
-  score <- outlier_scores[[method]](ready$x, as.integer(neighbours))
-  least <- if (method == "density_ratio") 2 else 0
-  limit <- outlier_limit(score, share, threshold, least)
+  spread <- spread_ties(ready$x, fewest = 1L)
+  of_spread <- outlier_scores[[method]](spread, as.integer(neighbours))
+  score <- if (method == "density_ratio" || identical(spread, ready$x)) of_spread
+  else neighbour_distance(ready$x, as.integer(neighbours))
+  least <- if (method == "density_ratio") 3 else 0
+  limit <- outlier_limit(of_spread, share, threshold, least, score)
   flagged <- if (is.null(share)) score > limit else score >= limit
   rows <- tibble::tibble(row = seq_len(ready$total), id = row_ids(ready$data) %||% rep(NA_character_, ready$total),
                          score = NA_real_, flagged = NA)
@@ -62,6 +71,7 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
   else "threshold: three interquartile ranges above the third quartile of the log scores"
   structure(
     list(ready = ready, rows = rows, method = method, neighbours = neighbours, threshold = limit, rule = rule,
+         together = ready$rows[rows_together(ready$x, spread, flagged, neighbours)],
          call = code_call("fl_outliers", verbatim("ready"), method = if (method != "neighbour_distance") method,
                           share = share, threshold = threshold, neighbours = if (neighbours != 10) neighbours)),
     class = "fl_outliers"
@@ -70,7 +80,8 @@ fl_outliers <- function(data, method = "neighbour_distance", share = NULL, thres
 
 outlier_scores <- list(neighbour_distance = neighbour_distance, density_ratio = density_ratio)
 
-outlier_limit <- function(score, share = NULL, threshold = NULL, least = 0) {
+# `score`: what a share is taken of; `usual`: the scores whose fence is the limit.
+outlier_limit <- function(usual, share = NULL, threshold = NULL, least = 0, score = usual) {
   if (!is.null(share) && !is.null(threshold)) {
     fl_abort("argument", "Give `share` or `threshold`, not both.")
   }
@@ -82,8 +93,28 @@ outlier_limit <- function(score, share = NULL, threshold = NULL, least = 0) {
   if (!is.null(threshold)) {
     return(check_number(threshold, "threshold", 0))
   }
+  max(least, upper_fence(usual))
+}
+
+upper_fence <- function(score) {
   positive <- score[is.finite(score) & score > 0]
-  if (length(positive) == 0L) Inf else max(least, exp(outer_fences(log(positive))[2L]))
+  if (length(positive) == 0L) Inf else exp(outer_fences(log(positive))[2L])
+}
+
+clump_most_rows <- 2000L
+
+# Rows far from all but a tenth of the rows, when there are more of them than count as neighbours and they are not
+# flagged one by one. Of many rows an even sample is asked.
+rows_together <- function(x, spread, flagged, neighbours) {
+  rows <- sampled_rows(nrow(x), clump_most_rows)
+  reach <- as.integer(length(rows) %/% 10L + 1L)
+  if (reach <= neighbours || reach > length(rows) - 2L) {
+    return(integer())
+  }
+  limit <- upper_fence(neighbour_distance(spread[rows, , drop = FALSE], reach))
+  far <- rows[neighbour_distance(x[rows, , drop = FALSE], reach) > limit]
+  far <- setdiff(far, which(flagged))
+  if (length(far) * nrow(x) / length(rows) > neighbours) far else integer()
 }
 
 #' @export
@@ -106,7 +137,14 @@ fl_facts.fl_outliers <- function(x) {
     }, "; median ", digits3(stats::median(x$rows$score, na.rm = TRUE)), ", largest ",
     digits3(max(x$rows$score, na.rm = TRUE)), "."),
     paste0("Flagged above ", digits3(x$threshold), " (", x$rule, ")."),
-    if (length(most) > 0L) paste0("Furthest: ", listed(paste0(named, " (", digits3(x$rows$score[most]), ")")), ".")
+    if (length(most) > 0L) paste0("Furthest: ", listed(paste0(named, " (", digits3(x$rows$score[most]), ")")), "."),
+    if (length(x$together) > 0L) {
+      paste0(counted(length(x$together), "row"), " lie apart together, near each other and far from the rest (rows ",
+             listed(x$together, most = 3L), "): a small group, or rows that share a fault. They are not flagged, for each ",
+             "has ", x$neighbours, " neighbours near by; a larger `neighbours` flags them.")
+    } else {
+      paste0("A clump of more than ", x$neighbours, " rows that lie near each other is not flagged.")
+    }
   )
 }
 

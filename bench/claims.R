@@ -1,6 +1,6 @@
 # How often what the program prints as certain is true: every claim of bench/claims.md, on tables made for it.
-# usage: Rscript bench/claims.R   (FJORDLINE_BENCH_CLAIMS a pattern, FJORDLINE_BENCH_REPEATS=200, FJORDLINE_BENCH_SEED=1,
-# FJORDLINE_BENCH_WORKERS=2). Writes bench/claims.csv and the table between the markers of bench/README.md.
+# usage: Rscript bench/claims.R   (FJORDLINE_BENCH_CLAIMS a pattern, FJORDLINE_BENCH_REPEATS=200,
+# FJORDLINE_BENCH_SEED=1, FJORDLINE_BENCH_WORKERS=2). Writes bench/claims.csv and the table between the markers of bench/README.md.
 library(fjordline)
 ours <- function(name) getFromNamespace(name, "fjordline")
 # A claim: what is printed; `cases`, a name each; draw(case), the named shares (0 or 1, or a number) of one table;
@@ -27,7 +27,9 @@ measured <- function(one, case) {
   said <- colnames(values)
   share <- unname(colMeans(values, na.rm = TRUE))
   known <- unname(colSums(!is.na(values)))
-  limit <- function(limits) if (is.null(limits)) NA_real_ else if (is.null(names(limits))) limits else unname(limits[said])
+  limit <- function(limits) {
+    if (is.null(limits)) NA_real_ else if (is.null(names(limits))) limits else unname(limits[said])
+  }
   data.frame(claim = one$name, case = case, measure = said, tables = known, share = share,
              error = unname(apply(values, 2L, sd, na.rm = TRUE)) / sqrt(known), least = limit(one$least),
              most = limit(one$most))

@@ -1,4 +1,5 @@
-# Labelings whose shares are known: k groups, about as many classes, a share of the rows mistaken, at random or by habit.
+# Labelings whose shares are known: k groups, about as many classes, a share of the rows mistaken, at random or by
+# habit.
 known_shares <- function() {
   k <- sample(2:6, 1)
   classes <- max(2, k + sample(-1:1, 1))

@@ -1,5 +1,5 @@
-# Four columns of noise, categories among them, and three that know of two or three groups: one with peaks, one whose groups
-# overlap, one category.
+# Four columns of noise, categories among them, and three that know of two or three groups: one with peaks, one whose
+# groups overlap, one category.
 sifted_table <- function(n, k) {
   group <- sample(k, n, TRUE)
   data.frame(noise1 = sample(letters[1:2], n, TRUE), noise2 = sample(letters[1:4], n, TRUE), noise3 = rnorm(n),

