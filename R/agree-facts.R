@@ -98,8 +98,8 @@ cause_facts <- function(x, most = 3L) {
   }
   said <- ifelse(
     is.na(sure$rows), paste0(sure$column, " is ", sure$value, " for them than for the rest of their classes"),
-    paste0(sure$column, " is ", sure$value, " for ", sure$rows, " of them, where chance within classes and groups gives ",
-           digits3(sure$expected))
+    paste0(sure$column, " is ", sure$value, " for ", sure$rows,
+           " of them, where chance within classes and groups gives ", digits3(sure$expected))
   )
   paste0(capital(listed(said)), " (", if (nrow(sure) > 1L) "each ", chance_said(max(sure$p)), ", adjusted for ", asked,
          ").")

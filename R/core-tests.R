@@ -37,19 +37,6 @@ counts_test <- function(table) {
        rough = mean(expected < 5) > 0.2 || any(expected < 1))
 }
 
-# Groups of one row, and groups that do not vary, cannot be weighed by their variance.
-welch_test <- function(values, group) {
-  spreads <- vapply(split(values, group), function(v) if (length(v) < 2L) 0 else spread_of(v), 0)
-  usable <- group %in% as.integer(names(spreads)[spreads > 0])
-  none <- list(name = "Welch's analysis of variance", statistic = NA_real_, p = NA_real_,
-               effect = variance_test(values, group)$effect)
-  if (length(unique(group[usable])) < 2L) {
-    return(none)
-  }
-  test <- stats::oneway.test(values ~ group, data.frame(values = values[usable], group = factor(group[usable])))
-  utils::modifyList(none, list(statistic = unname(test$statistic), p = test$p.value))
-}
-
 # Of shares of n rows (Wilson 1927).
 wilson_interval <- function(share, n, level) {
   z <- stats::qnorm((1 + level) / 2)

@@ -27,8 +27,8 @@
 #' @param threshold Flag scores above this.
 #' @param neighbours How many nearest rows count.
 #' @return An object of class `fl_outliers`: `rows`, a data frame with a row per row of the table in its order (`row`,
-#'   `id`, `score`, `flagged`; `NA` where a row has no prepared values), `threshold`, `method` and `together` (row numbers). `as.data.frame()`
-#'   gives `rows`.
+#'   `id`, `score`, `flagged`; `NA` where a row has no prepared values), `threshold`, `method` and
+#'   `together` (row numbers). `as.data.frame()` gives `rows`.
 #' @section Errors: `fjordline_error_argument` for a share outside 0 to 1, both `share` and `threshold`, or fewer than
 #'   two rows more than `neighbours`.
 #' @references Ramaswamy, S., Rastogi, R. and Shim, K. (2000). Efficient algorithms for mining outliers from large data
@@ -140,8 +140,8 @@ fl_facts.fl_outliers <- function(x) {
     if (length(most) > 0L) paste0("Furthest: ", listed(paste0(named, " (", digits3(x$rows$score[most]), ")")), "."),
     if (length(x$together) > 0L) {
       paste0(counted(length(x$together), "row"), " lie apart together, near each other and far from the rest (rows ",
-             listed(x$together, most = 3L), "): a small group, or rows that share a fault. They are not flagged, for each ",
-             "has ", x$neighbours, " neighbours near by; a larger `neighbours` flags them.")
+             listed(x$together, most = 3L), "): a small group, or rows that share a fault. They are not flagged, ",
+             "for each has ", x$neighbours, " neighbours near by; a larger `neighbours` flags them.")
     } else {
       paste0("A clump of more than ", x$neighbours, " rows that lie near each other is not flagged.")
     }

@@ -75,8 +75,8 @@ draw_causes <- function(object, most = 15L) {
                       name = "adjusted p up to 0.05") +
     scale_x_continuous(limits = c(-reach, reach * 1.35)) +
     words_on(title = cause_title(object), subtitle = paste0(
-      "Bars: how far the ", counted(nrow(object$rows), "disagreeing row"), " exceed chance within classes and groups, in ",
-      "standard deviations. Numbers are compared by ranks."),
+      "Bars: how far the ", counted(nrow(object$rows), "disagreeing row"), " exceed chance within classes and groups, ",
+      "in standard deviations. Numbers are compared by ranks."),
       caption = paste0(data_caption(object$agreement$partition$ready), " Columns kept aside, the ",
                        counted(nrow(causes), "surest value"), " of ", nrow(object$causes), "."),
       x = "standard deviations above chance", y = NULL) +

@@ -1,6 +1,7 @@
 # How often what the program prints as certain is true: every claim of bench/claims.md, on tables made for it.
 # usage: Rscript bench/claims.R   (FJORDLINE_BENCH_CLAIMS a pattern, FJORDLINE_BENCH_REPEATS=200,
-# FJORDLINE_BENCH_SEED=1, FJORDLINE_BENCH_WORKERS=2). Writes bench/claims.csv and the table between the markers of bench/README.md.
+# FJORDLINE_BENCH_SEED=1, FJORDLINE_BENCH_WORKERS=2). Writes bench/claims.csv and the
+# table between the markers of bench/README.md.
 library(fjordline)
 ours <- function(name) getFromNamespace(name, "fjordline")
 # A claim: what is printed; `cases`, a name each; draw(case), the named shares (0 or 1, or a number) of one table;

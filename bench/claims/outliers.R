@@ -13,7 +13,9 @@ clean_table <- function(kind) {
   x <- scale(clean_kinds[[kind]](sample(c(200, 500, 1000), 1), sample(2:8, 1)))
   as.data.frame(x[, colSums(is.na(x)) == 0, drop = FALSE])
 }
-outliers_of <- function(x, method = "neighbour_distance") fl_outliers(fl_prepare(fl_data(x, features = names(x))), method)
+outliers_of <- function(x, method = "neighbour_distance") {
+  fl_outliers(fl_prepare(fl_data(x, features = names(x))), method)
+}
 
 claim("outliers: rows of clean tables that are flagged", names(clean_kinds), function(case) {
   x <- clean_table(case)
@@ -29,7 +31,8 @@ claim("outliers: clumps of rows far from all others are flagged or told", c("gau
         d <- ncol(x)
         way <- rnorm(d)
         seen <- function(many) {
-          clump <- rep(way / sqrt(sum(way^2)) * (10 + 3 * sqrt(d)), each = many) + matrix(rnorm(many * d, sd = 0.3), many)
+          at <- way / sqrt(sum(way^2)) * (10 + 3 * sqrt(d))
+          clump <- rep(at, each = many) + matrix(rnorm(many * d, sd = 0.3), many)
           found <- outliers_of(as.data.frame(rbind(x, clump)))
           mean(nrow(x) + seq_len(many) %in% c(which(found$rows$flagged), found$together)) > 0.8
         }

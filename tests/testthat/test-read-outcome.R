@@ -13,14 +13,15 @@ outcome_partition <- function() {
   fl_partition(fl_prepare(data), k = 3)
 }
 
-test_that("means have Student's interval and are compared by Welch's test", {
+test_that("means have an interval near Student's where values are normal, and are compared by Welch's test", {
   groups <- outcome_partition()
   outcome <- fl_outcome(groups, "catch")
   values <- groups$ready$data$table$catch
   for (g in 1:3) {
     test <- t.test(values[groups$group == g], conf.level = 0.95)
     got <- outcome$groups[g, ]
-    expect_equal(c(got$value, got$low, got$high), c(unname(test$estimate), test$conf.int[1:2]))
+    expect_equal(got$value, unname(test$estimate))
+    expect_equal(c(got$low, got$high), test$conf.int[1:2], tolerance = 0.05)
     expect_equal(got$rows, sum(groups$group == g & !is.na(values)))
     expect_equal(got$median, median(values[groups$group == g], na.rm = TRUE))
   }
@@ -32,9 +33,13 @@ test_that("means have Student's interval and are compared by Welch's test", {
   lambda <- sum((1 - w / sum(w))^2 / (n - 1))
   f <- sum(w * (m - middle)^2) / 2 / (1 + 2 * 1 / 8 * lambda)
   expect_equal(outcome$test$statistic, f, tolerance = 1e-10)
-  expect_equal(outcome$test$p, pf(f, 2, 8 / (3 * lambda), lower.tail = FALSE), tolerance = 1e-10)
+  # no dealing out of 1,999 differs as much; of many rows the p-value is that of the F distribution
+  expect_equal(outcome$test$p, 1 / 2000)
+  many <- welch_test(rep(values[kept], 100), rep(groups$group[kept], 100))
+  expect_equal(many$p, stats::oneway.test(v ~ g, data.frame(v = rep(values[kept], 100), g = rep(groups$group[kept], 100)))$p.value,
+               tolerance = 1e-6)
   expect_equal(outcome$without, 2)
-  expect_match(fl_facts(outcome)[1], "^Catch differs between the groups \\(Welch's analysis of variance, p < 0.001; eta squared")
+  expect_match(fl_facts(outcome)[1], "^Catch differs between the groups \\(Welch's analysis of variance, by permutation, p < 0.001; eta squared")
   expect_match(fl_facts(outcome), "2 rows without a value or a group are left out", all = FALSE)
   expect_match(fl_facts(fl_outcome(groups, "wind"))[1], "does not differ between the groups beyond chance")
 })
@@ -144,4 +149,35 @@ test_that("dates are read as how the groups are mixed over time", {
   expect_output(print(moved), "quarter +rows")
   expect_s3_class(ggplot2::ggplot_build(autoplot(moved))$plot, "ggplot")
   expect_error(fl_outcome(groups, "day", by = "mnth"), class = "fjordline_error_argument", regexp = "month")
+})
+
+test_that("the permutation p-value is the share of all ways to deal out the values", {
+  values <- c(1, 2, 4, 8, 16, 3, 9)
+  group <- rep(1:2, c(3, 4))
+  ways <- combn(7, 3)
+  all <- apply(ways, 2, function(first) {
+    mine <- replace(rep(2L, 7), first, 1L)
+    welch_statistic((values - mean(values)) / sd(values), mine, tabulate(mine))
+  })
+  exact <- mean(all >= welch_test(values, group)$statistic - 1e-9)
+  p <- vapply(1:40, function(seed) welch_test(values, group, seed)$p, 0)
+  expect_equal(mean(p), exact, tolerance = 0.05)
+})
+
+test_that("skewed and mostly equal values get wider intervals, or are said to have none to rely on", {
+  x <- withr::with_seed(1, exp(stats::rnorm(100)))
+  got <- mean_interval(x, 0.95, 1)
+  plain <- t.test(x)$conf.int
+  expect_gt(got$high, plain[2])
+  expect_gt(got$low, plain[1])
+  expect_false(got$rough)
+  # by its definition: t of drawn samples, turned round
+  t <- drawn_t(x, 1)
+  expect_equal(got$high, mean(x) - quantile(t, 0.025, type = 1, names = FALSE) * sd(x) / 10)
+  expect_equal(mean_interval(rep(0, 30), 0.95, 1), list(low = NA_real_, high = NA_real_, rough = TRUE))
+  expect_true(mean_interval(x[1:12], 0.95, 1)$rough)
+  expect_true(mean_interval(c(rep(0, 60), 1, 2, 3), 0.95, 1)$rough)
+  groups <- outcome_partition()
+  groups$ready$data$table$catch[groups$group == 2] <- 0
+  expect_match(fl_facts(fl_outcome(groups, "catch")), "The intervals of groups 1 and 2 cannot be relied on", all = FALSE)
 })
