@@ -3,7 +3,7 @@
 audit_most_columns <- 50L
 
 # By feature: how often one heap of the same spread, cut into as many groups by the same method, has as large a share of
-# the feature's spread between groups. The larger of the two kinds of heaps. None where the method speaks of single
+# the feature's spread between groups. The largest over the kinds of heaps. None where the method speaks of single
 # rows.
 one_heap_tests <- function(partition, sets, seed) {
   ready <- partition$ready
@@ -11,19 +11,19 @@ one_heap_tests <- function(partition, sets, seed) {
   columns <- heap_like(ready)
   group <- partition$group[ready$rows]
   inside <- group > 0L
-  # heaps must be cut in as many pieces
-  if (method$free_count || speaks_of_rows(method) || length(columns) == 0L || partition$k < 2L ||
-        sum(inside) <= partition$k) {
+  # heaps must be cut in as many pieces; a model chosen for this table suits it better than it would others
+  if (method$free_count || chose_model(partition) || speaks_of_rows(method) || length(columns) == 0L ||
+        partition$k < 2L || sum(inside) <= partition$k) {
     return(NULL)
   }
   observed <- between_shares(ready$x[inside, , drop = FALSE], group[inside])[columns]
   rows <- sampled_rows(nrow(ready$x), reference_most_rows, seed)
-  axes <- axes_for_tables(ready$x[rows, , drop = FALSE])
   about <- about_columns(ready)
-  p <- vapply(names(groupless_tables), function(kind) {
+  kinds <- one_cluster_tables(ready$x[rows, , drop = FALSE])
+  p <- vapply(seq_along(kinds), function(kind) {
     drawn <- shared_out(seq_len(sets), function(set) {
-      own <- derived_seed(seed, 17, match(kind, names(groupless_tables)), set)
-      table <- groupless_tables[[kind]](axes, own)
+      own <- derived_seed(seed, 17, kind, set)
+      table <- kinds[[kind]](own)
       tryCatch({
         cut <- run_method(method, table, partition$k, own, about)$group
         between_shares(table[cut > 0L, , drop = FALSE], cut[cut > 0L])[columns]
@@ -36,6 +36,17 @@ one_heap_tests <- function(partition, sets, seed) {
     (1 + colSums(drawn >= rep(observed, each = nrow(drawn)))) / (1 + nrow(drawn))
   }, double(length(columns)))
   stats::setNames(apply(matrix(p, length(columns)), 1L, max), columns)
+}
+
+# Whether the method compared several models on this table.
+chose_model <- function(partition) NROW(partition$model$tried) > 1L
+
+# Two kinds of tables of one cluster, as functions of a seed.
+one_cluster_tables <- function(x) {
+  axes <- axes_for_tables(x)
+  shapes <- shapes_for_tables(x)
+  list(gaussian = function(seed) groupless_tables$gaussian(axes, seed),
+       shaped = function(seed) shaped_table(shapes, seed))
 }
 
 # Features that can be compared with heaps: numbers that are prepared columns themselves. Levels, ranks and columns of

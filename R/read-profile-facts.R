@@ -13,7 +13,8 @@ fl_facts.fl_profile <- function(x) {
     vapply(seq_len(nrow(groups)), function(g) group_fact(groups[g, ], x$partition), ""),
     tightness_fact(groups, x$partition),
     if (!is.null(x$partition$placed)) placed_fact
-    else if (x$partition$method$key == adopted_key) adopted_fact else beyond_fact(features, x$sets),
+    else if (x$partition$method$key == adopted_key) adopted_fact
+    else beyond_fact(features, x$sets, chose_model(x$partition)),
     deciding_fact(x), aside_fact(x$separation)
   )
 }
@@ -50,11 +51,11 @@ placed_fact <- paste("The rows were placed into the groups by these features: th
 adopted_fact <- paste("The labels were made elsewhere. If they were made from these features, that they differ between",
                       "the groups proves nothing by itself.")
 
-beyond_fact <- function(features, sets) {
+beyond_fact <- function(features, sets, chosen = FALSE) {
   plain <- "That features differ between groups proves nothing by itself: the groups were made from them."
   tested <- features[!is.na(features$p_beyond), ]
   if (nrow(tested) == 0L) {
-    return(plain)
+    return(paste0(plain, if (chosen) " For a mixture that chose its model they are not tested against one cluster."))
   }
   sure <- tested$p_beyond <= 0.05
   said <- if (all(sure)) {
@@ -62,8 +63,8 @@ beyond_fact <- function(features, sets) {
            paste("all", nrow(tested), "tested features differ"))
   } else if (!any(sure)) "no feature differs"
   else paste(sum(sure), "of", nrow(tested), "features differ; not beyond that:", listed(tested$column[!sure]))
-  paste0(plain, " Beyond what cutting one heap of the same spread in as many pieces gives (p up to 0.05 each, against ",
-         sets, " Gaussians and ", sets, " boxes), ", said, ".")
+  paste0(plain, " Beyond what cutting one cluster in as many pieces gives (p up to 0.05 each, unadjusted; against ",
+         sets, " Gaussian clusters and ", sets, " with the columns' own shapes), ", said, ".")
 }
 
 deciding_fact <- function(x) {

@@ -15,20 +15,23 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   number that is 0 or 1.
 #' @section Tests: The groups were made from the features, so features differ between them in any case, and the plain
 #'   test (`p_plain`: analysis of variance, or chi-squared) proves nothing. `p_beyond` allows for that: `sets` tables
-#'   that are one heap with the table's own covariance, and as many drawn from the box of its principal axes, are cut
-#'   into as many groups by the same method, and the p-value is how often the feature's share of spread between groups
-#'   is as large there (the larger of the two; in the manner of Liu et al. 2008, by feature). A small one says that the
-#'   feature differs between groups by more than cutting one such heap in pieces explains. Heavy tails alone can do
-#'   that too. It is not adjusted for the number of features, and missing for methods that find the count
-#'   themselves, for components, categories, ranks and columns of two values.
+#'   of one cluster with the table's own covariance, and as many with the columns' own shapes, are cut into as many
+#'   groups by the same method, and the p-value is how often the feature's share of spread between groups is as large
+#'   there (the larger of the two; in the manner of Liu et al. 2008, by feature). The columns' own shapes are
+#'   distributions with a single peak near theirs (Hartigan and Hartigan 1985), tied together by a Gaussian copula, so
+#'   that flat, skewed and discrete columns are compared with their like. A small p-value says that the feature differs
+#'   between groups by more than cutting one such cluster in pieces explains. It is not adjusted for the number of
+#'   features, and missing for methods that find the count themselves, for mixtures that chose their model on this table (a model so
+#'   chosen suits it better than it suits any reference table), for components, categories, ranks and columns of two
+#'   values.
 #'   Columns kept aside did not make the groups; their plain test is honest, as far as they are not copies of features.
 #'   Infinite values of columns kept aside count as missing.
 #' @section Deciding columns: `explained` is a feature's between-group share of its own spread, `between` its share of
 #'   all spread between groups, `without` the adjusted Rand index with the partition fitted without it. A feature that
 #'   holds more than 0.6 of `between`, or without which the index falls below 0.5, decides.
 #' @param partition From [fl_partition()], [fl_take()] or [fl_adopt()]; or new rows placed by [fl_place()].
-#' @param sets How many heaps of each kind to draw for the tests of features; 0 leaves them out. Above 1,000 rows heaps
-#'   of that many rows are drawn.
+#' @param sets How many tables of one cluster of each kind to draw for the tests of features; 0 leaves them out. Above
+#'   1,000 rows they have that many rows.
 #' @param audit `TRUE` fits the partition once more without each feature (up to 50 features, with at most ten restarts;
 #'   above 2,000 rows on an even sample of that many, with and without); `FALSE` does not.
 #' @param seed Whole number for the heaps.
@@ -43,6 +46,8 @@ profile_levels <- 30L  # a column with more different values is not described le
 #' @references
 #' Liu, Y., Hayes, D. N., Nobel, A. and Marron, J. S. (2008). Statistical significance of clustering for high-dimension,
 #' low-sample size data. \doi{10.1198/016214508000000454}
+#'
+#' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
 #'
 #' Cramer, H. (1946). Mathematical Methods of Statistics. Princeton University Press.
 #' @seealso [fl_rows()] for the rows themselves, [fl_agree()] for known classes.

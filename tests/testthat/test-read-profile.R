@@ -192,6 +192,7 @@ test_that("tests of one, two and more features are told as such", {
   expect_match(told(rep(0.01, 4)), "all 4 tested features differ")
   expect_match(told(c(0.01, 0.5, 0.01)), "2 of 3 features differ; not beyond that: b")
   expect_match(told(c(0.4, 0.5)), "no feature differs")
+  expect_match(beyond_fact(tibble::tibble(column = "a", p_beyond = NA_real_), 99, chosen = TRUE), "chose its model")
 })
 
 test_that("levels, ranks and columns of two values are not compared with heaps, which they never resemble", {
@@ -214,4 +215,17 @@ test_that("features that a preparation does not use are described as kept aside,
                c("feature", "aside", "aside", "aside"))
   expect_true(is.na(told$p_beyond[told$column == "oxygen"]))
   expect_false("water_mass" %in% told$column)
+})
+
+test_that("flat and discrete columns of one cluster do not differ beyond cutting it; a chosen mixture is not tested", {
+  claims <- vapply(1:30, function(seed) {
+    x <- withr::with_seed(seed, data.frame(flat = stats::runif(150), steps = sample(5, 150, TRUE), skew = stats::rexp(150)))
+    groups <- fl_partition(fl_prepare(fl_data(x)), fl_method("kmeans", restarts = 3), k = 3)
+    mean(fl_profile(groups, sets = 39, audit = FALSE)$separation$p_beyond <= 0.05)
+  }, 0)
+  expect_lte(mean(claims), 0.1)  # against Gaussians and boxes it was .3
+  mixed <- fl_partition(fl_prepare(profile_data()), "mixture", k = 3)
+  expect_true(all(is.na(fl_profile(mixed, audit = FALSE)$separation$p_beyond)))
+  one <- fl_partition(fl_prepare(profile_data()), fl_method("mixture", covariance = "general/common", tails = "normal"), k = 3)
+  expect_false(all(is.na(fl_profile(one, sets = 19, audit = FALSE)$separation$p_beyond)))
 })
