@@ -13,7 +13,8 @@
 #'   * `shares`: a row a choice: `choice` (`method`, `count`, `preparation`, `columns`, `seed`), `tried`, `alone` (the
 #'     share of the spread of all groupings that the choice explains by itself) and `involved` (the share in which it
 #'     has a part, alone or together with others: what stays when all others are held). Columns are a part of the
-#'     preparation. `combinations` is the share that no choice explains by itself.
+#'     preparation. Where other seeds were tried, what each choice would get by chance is taken off; else chance is
+#'     part of the shares. `combinations` is the share that no choice explains by itself.
 #'   * `groups`: a row a group of the grouping in the middle (below): `group`, `rows`, `share`, `survives` (share of the
 #'     other groupings in which it comes back), `least` (its least overlap, rows in both out of rows in either), and
 #'     `lost_by`, the choice under which it is mostly lost.
@@ -123,8 +124,10 @@ shares_by_choice <- function(distances, fits) {
   out <- out[order(-out$involved), ]
   at <- match("preparation", out$choice)
   if (length(unique(fits$columns)) > 1L) {
+    of_columns <- c(list(columns = fits$columns), choices["seed" == names(choices)],
+                    list(rest = paste(fits$method, fits$k, fits$preparation)))
     columns <- tibble::tibble(choice = "columns", tried = tried(fits$columns),
-                              alone = choice_shares(distances, list(columns = fits$columns))$alone, involved = NA_real_)
+                              alone = choice_shares(distances, of_columns)$alone[["columns"]], involved = NA_real_)
     out <- vctrs::vec_rbind(out[seq_len(at), ], columns, out[-seq_len(at), ])
   }
   list(shares = out, combinations = max(0, 1 - found$single))
@@ -181,10 +184,22 @@ fl_facts.fl_choices <- function(x) {
     if (nrow(lost) > 0L) paste0("Mostly lost: ", listed(paste0("group ", lost$group, " by ", lost$lost_by)), "."))
 }
 
+hardly_apart <- 0.02  # mean share of pairs of rows on which groupings differ
+
 choices_headline <- function(x) {
   first <- x$shares[1L, ]
   name <- x$ready[[1L]]$data$name
   if (all(x$distances == 0)) return(paste0("All ", nrow(x$fits), " groupings of ", name, " are the same."))
+  apart <- mean(x$fits$apart)
+  if (apart < hardly_apart) {
+    return(paste0("The ", nrow(x$fits), " groupings of ", name, " hardly differ: two of them treat ",
+                  if (apart < 0.0005) "under 0.1 %" else percent(apart),
+                  " of the pairs of rows otherwise, on average."))
+  }
+  if (first$involved <= 0.05 || first$choice == "seed") {
+    return(paste0("No choice changes the groupings of ", name, " beyond what other seeds change: two of ",
+                  nrow(x$fits), " groupings treat ", percent(apart), " of the pairs of rows otherwise, on average."))
+  }
   paste0("What matters most for ", name, " is the ", first$choice, ": it has a part in ", percent(first$involved),
          " of what separates ", nrow(x$fits), " groupings, by itself ", percent(first$alone), ".")
 }

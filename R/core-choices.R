@@ -26,23 +26,38 @@ gram_of <- function(distances) {
 # divides between their choices as in an analysis of variance (McArdle & Anderson 2001, Ecology 82, 290-297). `alone`:
 # by the choice itself; `involved`: what stays open when all others are held, so with its part in combinations (Homma &
 # Saltelli 1996, Reliability Engineering & System Safety 52, 1-17); `single`: all choices, each by itself. `choices`: a
-# data frame, a row a labeling.
-choice_shares <- function(distances, choices) {
+# named list, a value per labeling. Labelings that differ by the choice `chance` alone tell how much each choice gets by
+# chance: that is taken off, as omega squared does (Hays 1963, Statistics for Psychologists).
+choice_shares <- function(distances, choices, chance = "seed") {
   gram <- gram_of(distances)
   total <- sum(diag(gram))
   levels_of <- function(choice) outer(as.integer(factor(choice)), seq_along(unique(choice))[-1L], `==`) + 0
   explained <- function(...) {
     basis <- qr(cbind(1, ...))
     q <- qr.Q(basis)[, seq_len(basis$rank), drop = FALSE]
-    if (total > 0) sum(q * (gram %*% q)) / total else 0
+    list(share = if (total > 0) sum(q * (gram %*% q)) / total else 0, free = basis$rank - 1L)
   }
   held <- function(name) {
     others <- choices[setdiff(names(choices), name)]
-    if (length(others) > 0L) explained(levels_of(do.call(paste, others))) else 0
+    if (length(others) > 0L) explained(levels_of(do.call(paste, others))) else list(share = 0, free = 0L)
   }
-  alone <- vapply(choices, function(choice) explained(levels_of(choice)), 0)
-  involved <- if (total > 0) 1 - vapply(names(choices), held, 0) else 0 * alone
-  list(alone = alone, involved = pmax(involved, 0), single = explained(do.call(cbind, lapply(choices, levels_of))))
+  all_free <- nrow(distances) - 1L
+  by_chance <- 0  # of each degree of freedom
+  if (chance %in% names(choices)) {
+    within <- held(chance)
+    if (within$free < all_free) by_chance <- (1 - within$share) / (all_free - within$free)
+  }
+  parts <- lapply(names(choices), function(name) {
+    alone <- explained(levels_of(choices[[name]]))
+    others <- held(name)
+    # of chance itself nothing is taken off
+    off <- if (name == chance) 0 else by_chance
+    c(alone = alone$share - off * alone$free,
+      involved = if (total > 0) 1 - others$share - off * (all_free - others$free) else 0)
+  })
+  of <- function(part) stats::setNames(pmax(0, vapply(parts, `[[`, 0, part)), names(choices))
+  list(alone = of("alone"), involved = of("involved"),
+       single = explained(do.call(cbind, lapply(choices, levels_of)))$share)
 }
 
 # Rows that no labeling divides have one number, the most frequent first; 0 where a row is alone, or somewhere without a

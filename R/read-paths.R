@@ -52,7 +52,8 @@ fl_paths <- function(partition, columns = NULL, most_rules = max(8, 2 * partitio
   tree <- short_tree(grown, most_rules, nlevels(table$.group))
   rules <- tree_rules(tree, table, columns, partition$ready$units)
   structure(
-    list(rules = rules, fidelity = tree_fidelity(tree, table), missed = setdiff(seq_len(partition$k), rules$group),
+    list(rules = rules, fidelity = tree_fidelity(tree, table, folds),
+         missed = setdiff(seq_len(partition$k), rules$group),
          tree = tree, columns = columns, partition = partition,
          sampled = attr(table, "sampled"),
          left_out = sum(partition$group %in% 0L) + valueless_rows(partition, columns), seed = seed,
@@ -98,12 +99,19 @@ path_table <- function(partition, columns, seed = 1) {
                             if (length(rows) > 0L) "all of one group." else "none at all."))
   }
   drawn <- rows[sampled_rows(length(rows), paths_most_rows, seed)]
-  group <- factor(partition$group[drawn])
-  asked <- lapply(partition$ready$data$table[drawn, columns, drop = FALSE], asked_values, group = group)
-  names(asked) <- paste0("c", seq_along(columns))
+  plain <- as.list(partition$ready$data$table[drawn, columns, drop = FALSE])
+  out <- asked_table(plain, factor(partition$group[drawn]))
+  attr(out, "sampled") <- length(drawn) < length(rows)
+  attr(out, "plain") <- plain
+  out
+}
+
+# `plain`: a list of columns.
+asked_table <- function(plain, group) {
+  asked <- lapply(plain, asked_values, group = group)
+  names(asked) <- paste0("c", seq_along(asked))
   out <- data.frame(.group = group, lapply(asked, `[[`, "values"))
   attr(out, "forms") <- lapply(asked, `[[`, "form")
-  attr(out, "sampled") <- length(drawn) < length(rows)
   out
 }
 
@@ -121,7 +129,7 @@ asked_values <- function(values, group) {
   }
   levels <- factor(as.character(values))
   if (nlevels(levels) <= paths_most_levels) {
-    return(list(values = levels, form = list(kind = "levels")))
+    return(list(values = levels, form = list(kind = "levels", levels = levels(levels))))
   }
   order <- levels(levels)[level_order(levels, group)]
   list(values = match(as.character(levels), order), form = list(kind = "ordered", levels = order))
@@ -177,14 +185,41 @@ short_tree <- function(tree, most_rules, k) {
 
 leaf_groups <- function(tree) tree$frame$yval[tree$frame$var == "<leaf>"]
 
-tree_fidelity <- function(tree, table) {
+tree_fidelity <- function(tree, table, folds) {
   given <- stats::predict(tree, table, type = "class")
   wrong_alone <- mean(table$.group != names(which.max(table(table$.group))))
   size <- nrow(tree$cptable)
   alone <- nrow(tree$frame) == 1L  # then nothing was left out in turns
+  ordered <- any(vapply(attr(table, "forms"), `[[`, "", "kind") == "ordered")
   list(within = mean(given == table$.group),
-       unseen = if (alone) 1 - wrong_alone else 1 - tree$cptable[size, "xerror"] * wrong_alone,
+       unseen = if (alone) 1 - wrong_alone
+       else if (ordered) unseen_with_order(table, folds, tree$cptable[size, "nsplit"])
+       else 1 - tree$cptable[size, "xerror"] * wrong_alone,
        largest = 1 - wrong_alone)
+}
+
+# Many levels are put in an order by the groups of the rows: in each turn by those of the rows that are not left out. The
+# trees are cut to as many splits.
+unseen_with_order <- function(table, folds, splits) {
+  plain <- attr(table, "plain")
+  right <- lapply(unique(folds), function(fold) {
+    out <- folds == fold
+    seen <- asked_table(lapply(plain, `[`, !out), droplevels(table$.group[!out]))
+    grown <- grow_tree(seen, 0L)
+    steps <- grown$cptable
+    tree <- rpart::prune(grown, cp = steps[max(which(steps[, "nsplit"] <= splits)), "CP"] * 1.0000001)
+    left <- Map(values_as_asked, lapply(plain, `[`, out), attr(seen, "forms"))
+    given <- stats::predict(tree, data.frame(stats::setNames(left, names(attr(seen, "forms")))), type = "class")
+    as.character(given) == as.character(table$.group[out])
+  })
+  mean(unlist(right))
+}
+
+# A level that was not seen is missing.
+values_as_asked <- function(values, form) {
+  switch(form$kind, ordered = match(as.character(values), form$levels),
+         levels = factor(as.character(values), form$levels),
+         number = ifelse(is.finite(values), as.double(values), NA_real_), date = as.double(values))
 }
 
 # --- rules

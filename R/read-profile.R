@@ -21,9 +21,9 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   distributions with a single peak near theirs (Hartigan and Hartigan 1985), tied together by a Gaussian copula, so
 #'   that flat, skewed and discrete columns are compared with their like. A small p-value says that the feature differs
 #'   between groups by more than cutting one such cluster in pieces explains. It is not adjusted for the number of
-#'   features, and missing for methods that find the count themselves, for mixtures that chose their model on this table (a model so
-#'   chosen suits it better than it suits any reference table), for components, categories, ranks and columns of two
-#'   values.
+#'   features, and missing for methods that find the count themselves, for mixtures that chose their model on this table
+#'   (a model so chosen suits it better than it suits any reference table), for components, categories, ranks and
+#'   columns of two values.
 #'   Columns kept aside did not make the groups; their plain test is honest, as far as they are not copies of features.
 #'   Infinite values of columns kept aside count as missing.
 #' @section Deciding columns: `explained` is a feature's between-group share of its own spread, `between` its share of

@@ -16,8 +16,9 @@
 #' @param level Level of the tests.
 #' @return An object of class `fl_standings`. Fields: `scores` (a row a table and contestant: `dataset`, `contestant`,
 #'   `value`, `low` and `high` over the repeats, `k`, `stability` (mean adjusted Rand index between the repeats),
-#'   `seconds` (of one fit), `failed`, `fits`), `ranks` (a row a contestant: `rank`, its mean over the tables, `low` and
-#'   `high` over the repeats, `wins`, `value`, `seconds`, `failed`), `test` (Friedman's: `statistic`, `f` and `p`),
+#'   `seconds` (of one fit), `failed`, `fits`), `ranks` (one row per contestant: `rank`, its mean over the tables, by
+#'   scores that are means over the repeats; `low` and `high`, the range of that and of the mean ranks of single
+#'   repeats; `wins`, `value`, `seconds`, `failed`), `test` (Friedman's: `statistic`, `f` and `p`),
 #'   `difference` (the critical one of mean ranks), `pairs` (Wilcoxon's signed ranks, adjusted after Holm).
 #'   `as.data.frame()` gives the scores.
 #' @details Ranks are compared by Friedman's test and Nemenyi's critical difference (Demsar 2006). Up to 30 tables the
@@ -207,7 +208,9 @@ rank_table <- function(ranks, by_turn, scores, sign) {
   means <- matrix(means, nrow = length(contestants))
   mine <- function(field, how) unname(vapply(contestants, function(c) how(scores[[field]][scores$contestant == c]), 0))
   out <- tibble::tibble(
-    contestant = contestants, rank = unname(colMeans(ranks)), low = apply(means, 1L, min), high = apply(means, 1L, max),
+    contestant = contestants, rank = unname(colMeans(ranks)),
+    # repeats may each rank otherwise than their mean does: the range holds both
+    low = pmin(apply(means, 1L, min), colMeans(ranks)), high = pmax(apply(means, 1L, max), colMeans(ranks)),
     wins = unname(colSums(ranks == apply(ranks, 1L, min))), value = mine("value", function(v) mean(v, na.rm = TRUE)),
     seconds = mine("seconds", function(v) stats::median(v, na.rm = TRUE)), failed = mine("failed", sum)
   )

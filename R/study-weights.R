@@ -15,7 +15,8 @@
 #'   tables on which it put the known count first), `weight`, and a row a family, with `index` empty), `weights` (the
 #'   same as the named numbers that [fl_vote()] takes), `tables` (how many), `counts` (how many counts there were to
 #'   choose from), `method` and `validation`: with each table left out in turn, on how many the vote found the known
-#'   count with equal weights and with those earned on the other tables (`rule`, `found`, `tables`). `as.data.frame()`
+#'   count with equal weights and with those earned on the other tables (`rule`, `found`, `tables`, and `p` of the sign
+#'   test of the tables on which the two differ). `as.data.frame()`
 #'   gives the table.
 #' @details A voter that is right with probability p, where guessing among m counts is right with 1/m, weighs
 #'   log(p (m - 1)/(1 - p)): the best weight there is for voters that err independently (Nitzan and Paroush 1982, here
@@ -126,7 +127,15 @@ validated_weights <- function(record, method, without) {
       }, NA))
     }, 0)
   }, c(equal = 0, earned = 0))
-  tibble::tibble(rule = rownames(right), found = unname(rowMeans(right)), tables = length(tables))
+  tibble::tibble(rule = rownames(right), found = unname(rowMeans(right)), tables = length(tables),
+                 p = sign_test(right["earned", ] - right["equal", ]))
+}
+
+# Of paired differences, ties left out; both sides. 1 where all are ties.
+sign_test <- function(differences) {
+  wins <- sum(differences > 0)
+  losses <- sum(differences < 0)
+  if (wins + losses == 0L) 1 else stats::binom.test(wins, wins + losses)$p.value
 }
 
 #' @export
@@ -198,7 +207,13 @@ validation_fact <- function(x) {
   found <- stats::setNames(v$found, v$rule)
   paste0(if (is.null(x$record)) "On tables they were not learnt on" else "Each table left out in turn",
          ", the vote found the known count in ", percent(found[["earned"]]), " of ", counted(v$tables[1L], "table"),
-         " with them, in ", percent(found[["equal"]]), " with equal weights: ",
-         if (abs(diff(found)) <= 2 * sqrt(0.25 / v$tables[1L])) "no difference beyond chance."
-         else if (found[["earned"]] > found[["equal"]]) "they help." else "they do harm.")
+         " with them, in ", percent(found[["equal"]]), " with equal weights", paired_words(v$p[1L], found), ".")
+}
+
+# The weights that come with the package keep no pairs: nothing is claimed of them.
+paired_words <- function(p, found) {
+  if (is.null(p)) ""
+  else if (p > 0.05) paste0(": no difference beyond chance (sign test, p = ", p_said(p), ")")
+  else paste0(": they ", if (found[["earned"]] > found[["equal"]]) "help" else "do harm", " (sign test, p = ",
+              p_said(p), ")")
 }

@@ -30,6 +30,8 @@ structure_level <- 0.05  # measured in bench/suite-tests.R
 #' same of tables without groups (Westfall & Young 1993), and the p-value is the largest over their kinds. Groups are
 #' claimed where it is at most 0.05.
 #'
+#' A band bent by more than half a circle, or both ways, is often claimed to have groups: no reference table is bent so.
+#'
 #' Above 1,000 rows an even sample of that many is tested (500 for discriminants), above 30 principal axes the first 30.
 #' Columns of few different values are jittered within their rounding unit; columns with two values are left out; the
 #' print-out lists both. How often it is right is measured in `bench/suite-tests.R` in the sources.

@@ -32,7 +32,7 @@ test_that("the shares of choices are an analysis of variance of who is together 
     tables
   }
   total <- spread(tables)
-  found <- choice_shares(label_distances(labels), choices)
+  found <- choice_shares(label_distances(labels), choices, chance = "none")
   for (choice in names(choices)) {
     expect_equal(found$alone[[choice]], spread(means(choices[[choice]])) / total)
     others <- do.call(paste, choices[setdiff(names(choices), choice)])
@@ -41,6 +41,12 @@ test_that("the shares of choices are an analysis of variance of who is together 
   # all combinations were tried, so what the choices explain by themselves adds up
   expect_equal(found$single, sum(found$alone))
   expect_true(all(found$involved >= found$alone - 1e-12))
+  # what seeds alone change, per degree of freedom, is taken off the others
+  less <- choice_shares(label_distances(labels), choices)
+  off <- (1 - spread(means(paste(choices$method, choices$count))) / total) / 6
+  expect_equal(less$alone[["method"]], max(0, found$alone[["method"]] - 2 * off))
+  expect_equal(less$involved[["method"]], max(0, found$involved[["method"]] - 8 * off))
+  expect_equal(less$involved[["seed"]], found$involved[["seed"]])
   same <- choice_shares(matrix(0, 12, 12), choices)
   expect_equal(unname(c(same$alone, same$involved, same$single)), rep(0, 7))
 })
@@ -142,4 +148,23 @@ test_that("the three figures hold the numbers of the map", {
   bars <- ggplot2::layer_data(autoplot(map, "shares"), 1)
   expect_equal(sort(bars$x), sort(map$shares$involved[!is.na(map$shares$involved)]))
   for (view in c("groups", "map", "shares")) expect_silent(ggplot2::ggplotGrob(autoplot(map, view)))
+})
+
+test_that("where only seeds differ no choice has a part, and nothing is said to matter most", {
+  shares <- vapply(1:20, function(seed) {
+    choices <- expand.grid(method = c("a", "b", "c"), count = 2:4, seed = 1:2, stringsAsFactors = FALSE)
+    labels <- lapply(seq_len(nrow(choices)), function(i) {
+      withr::with_seed(100 * seed + i, sample.int(3L, 60, TRUE))
+    })
+    choice_shares(label_distances(labels), choices)$involved[c("method", "count")]
+  }, c(method = 0, count = 0))
+  expect_lte(mean(shares), 0.05)
+  map <- list(shares = tibble::tibble(choice = c("seed", "method"), involved = c(0.9, 0), alone = c(0.5, 0)),
+              distances = matrix(0.3, 4, 4), fits = tibble::tibble(apart = rep(0.3, 4)),
+              ready = list(list(data = list(name = "reef"))))
+  expect_match(choices_headline(map), "No choice changes the groupings of reef beyond what other seeds change")
+  map$shares$choice <- c("method", "seed")
+  expect_match(choices_headline(map), "What matters most for reef is the method")
+  map$fits$apart <- 0.004
+  expect_match(choices_headline(map), "hardly differ: two of them treat 0.4 % of the pairs")
 })

@@ -188,7 +188,7 @@ test_that("agree takes majority matching, and columns that are not there are nam
   sampled <- shell("agree", file, "--truth", "mass", "--samples", "50", "--noise", "brine")
   expect_equal(sampled$status, 2)
   expect_match(sampled$err, "`noise` must be one of the classes", all = FALSE)
-  expect_match(shell("agree", file, "--truth", "mass", "--samples", "50")$out[1], "adjusted Rand [0-9.]+ \\([0-9.]+ to [0-9.]+\\)")
+  expect_match(shell("agree", file, "--truth", "mass", "--samples", "50")$out[1], "adjusted Rand [0-9.]+ \\(-?[0-9.]+ to [0-9.]+\\)")
   wrong <- shell("agree", file, "--truth", "mas")
   expect_equal(wrong$status, 1)
   expect_match(wrong$err, "Did you mean \"mass\"", all = FALSE)

@@ -115,7 +115,7 @@ test_that("prepared units and outlier scores are drawn", {
   ready <- fl_prepare(fl_demo("vessel_visits"), missing = "middle", transform = c(hours = "log"))
   for (view in c("columns", "correlations", "components")) drawn(autoplot(ready, view))
   expect_equal(columns_of(prepared_table(water_ready()), "truth"), "water_mass")
-  flags <- fl_outliers(fl_prepare(fl_demo("icequakes"), transform = "log"), "density_ratio")
+  flags <- fl_outliers(fl_prepare(fl_demo("icequakes"), transform = "log"), "density_ratio", share = 0.01)
   expect_match(title_of(drawn(autoplot(flags))), "4 rows lie apart")
   file <- withr::local_tempfile(fileext = ".json")
   fl_save(ready, file)

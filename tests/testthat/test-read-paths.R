@@ -158,3 +158,15 @@ test_that("columns that tell nothing, and rows without values, are met and said"
   none <- fl_partition(fl_prepare(fl_data(table, truth = "kind", id = "row", aside = c("flat", "gap"))), k = 3)
   expect_error(fl_paths(none, "gap"), class = "fjordline_error_values")
 })
+
+test_that("rows left out do not help to put levels in order: noise in many levels tells nothing of new rows", {
+  said <- vapply(1:6, function(seed) {
+    table <- withr::with_seed(seed, {
+      group <- sample(2, 200, TRUE)
+      data.frame(x = 8 * group + stats::rnorm(200), port = sample(sprintf("port%02d", 1:30), 200, TRUE))
+    })
+    groups <- fl_partition(fl_prepare(fl_data(table, features = "x", aside = "port")), k = 2)
+    fl_paths(groups, columns = "port")$fidelity$unseen
+  }, 0)
+  expect_lt(mean(said), 0.56)  # with all rows in the order it was .63
+})

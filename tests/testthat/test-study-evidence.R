@@ -71,6 +71,17 @@ test_that("earned weights are tried on each table left out, with the vote itself
   expect_error(fl_vote(fl_open(result, "t1"), weights = "learnt"), "earned", class = "fjordline_error_argument")
 })
 
+test_that("whether earned weights help is asked of the tables on which the two rules differ", {
+  gain <- c(rep(1, 15), rep(-1, 3), rep(0, 182))  # 6 of 100 tables more
+  expect_equal(sign_test(gain), stats::binom.test(15, 18)$p.value)
+  expect_equal(sign_test(rep(0, 9)), 1)
+  found <- c(equal = 0.8, earned = 0.86)
+  expect_match(paired_words(sign_test(gain), found), "they help \\(sign test, p = 0.0075\\)")
+  expect_match(paired_words(0.3, found), "no difference beyond chance")
+  expect_match(paired_words(0.01, rev(found) |> stats::setNames(names(found))), "do harm")
+  expect_equal(paired_words(NULL, found), "")
+})
+
 test_that("the weights that come with the package are there, name known indices, and weigh those of k-means alone", {
   weights <- fl_weights()
   table <- as.data.frame(weights)

@@ -147,3 +147,12 @@ test_that("where no fit has the known count the standings are those of the vote,
   expect_equal(fl_standings(result, "silhouette")$at, "vote")
   expect_error(fl_standings(result, "adjusted_rand"), "known classes", class = "fjordline_error_argument")
 })
+
+test_that("the range over the repeats holds the mean rank itself", {
+  ranks <- rbind(c(a = 1, b = 2), c(a = 1, b = 2))
+  turns <- list(rbind(c(2, 1), c(1, 2)), rbind(c(1, 2), c(2, 1)))
+  scores <- tibble::tibble(contestant = c("a", "b"), value = 1, seconds = 1, failed = 0)
+  table <- rank_table(ranks, turns, scores, 1)
+  expect_equal(table$rank, c(1, 2))
+  expect_true(all(table$low <= table$rank & table$rank <= table$high))
+})
