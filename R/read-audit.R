@@ -38,9 +38,6 @@ one_heap_tests <- function(partition, sets, seed) {
   stats::setNames(apply(matrix(p, length(columns)), 1L, max), columns)
 }
 
-# Whether the method compared several models on this table.
-chose_model <- function(partition) NROW(partition$model$tried) > 1L
-
 # Two kinds of tables of one cluster, as functions of a seed.
 one_cluster_tables <- function(x) {
   axes <- axes_for_tables(x)
@@ -80,10 +77,27 @@ column_audit <- function(partition, refit) {
     if (possible) refit_without(source == column) else NA_real_
   }, 0)
   share <- as.vector(between / sum(between))
+  decides <- if (!possible) NA else (share > 0.6 | without < 0.5) %in% TRUE
+  # other rows of the same kind move the groups as well: only what moves them more is the column's doing
+  if (any(decides %in% TRUE)) decides <- decides & (without < min(agreement_of_samples(partition, group))) %in% TRUE
   tibble::tibble(column = columns, explained = as.vector(between / by_source(total)), between = share,
-                 without = unname(without),
-                 decides = length(columns) > 1L & (share > 0.6 | !is.na(without) & without < 0.5))
+                 without = unname(without), decides = decides)
 }
+
+# How far the groups made from bootstrap samples of the rows agree with these; where few can be made nothing is shown.
+agreement_of_samples <- function(partition, group) {
+  ready <- partition$ready
+  rows <- sampled_rows(nrow(ready$x), resample_most_rows, partition$seed)
+  method <- with_few_restarts(as_settled(bind_method(partition$method, ready), partition$model))
+  drawn <- bootstrap_labels(ready$x[rows, , drop = FALSE], partition$k, again_by(method, about_columns(ready)),
+                            derived_seed(partition$seed, 53), audit_samples, partition$method$guards)
+  moved <- vapply(Filter(Negate(is.null), drawn), function(labels) {
+    adjusted_rand(cross_counts(group[rows] + 1L, labels + 1L))
+  }, 0)
+  if (length(moved) < audit_samples / 2) -Inf else moved
+}
+
+audit_samples <- 19L  # as many that agree better: one in twenty by chance
 
 # How far the groups made without some columns agree with these. Where there are many rows both are made anew on an even
 # sample of them.

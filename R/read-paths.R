@@ -198,8 +198,8 @@ tree_fidelity <- function(tree, table, folds) {
        largest = 1 - wrong_alone)
 }
 
-# Many levels are put in an order by the groups of the rows: in each turn by those of the rows that are not left out. The
-# trees are cut to as many splits.
+# Many levels are put in an order by the groups of the rows: in each turn by those of the rows that are not left out.
+# The trees are cut to as many splits.
 unseen_with_order <- function(table, folds, splits) {
   plain <- attr(table, "plain")
   right <- lapply(unique(folds), function(fold) {

@@ -19,7 +19,8 @@ small_group <- 5L
 #'   columns by value, and missing values (compared with the whole table) as a part of their own. `moved` is the share
 #'   of values that lie in other parts than they did (half the sum of the differences), `p` is of a chi-squared test
 #'   that both are of one kind, adjusted for the number of columns by Holm's method. A column has drifted when p is at
-#'   most 0.01 and at least a tenth has moved. How the groups are mixed is compared in the same way.
+#'   most 0.01 and at least a tenth has moved. How the groups are mixed is compared in the same way. Each column is
+#'   compared by itself: a change in how columns go together is not seen.
 #' @section Another kind of table: Columns that are missing or hold something else are refused; and so is, from 20 rows
 #'   on, a table with a column of which more than half the values lie outside all that was fitted (or were never seen).
 #'   `strict = FALSE` places such rows all the same.
@@ -255,7 +256,8 @@ drift_fact <- function(x) {
   drifted <- x$drift[x$drift$drifted, ]
   drifted <- drifted[order(-drifted$moved), ]
   if (nrow(drifted) == 0L) {
-    return(paste0("No column has drifted from the fitted rows (", counted(nrow(x$drift), "column"), " compared)."))
+    return(paste0("No column has drifted from the fitted rows (", counted(nrow(x$drift), "column"),
+                  " compared, each by itself: a change in how they go together is not looked for)."))
   }
   said <- ifelse(drifted$rows == 0L, "no value at all",
                  ifelse(drifted$number, paste0("mean ", digits3(drifted$new), " instead of ", digits3(drifted$fitted)),

@@ -72,12 +72,16 @@ deciding_fact <- function(x) {
   if (nrow(audited) < 2L || nrow(x$groups) < 2L) {
     return(NULL)
   }
+  if (all(is.na(audited$decides))) {
+    most <- audited[which.max(audited$between), ]
+    return(paste0(capital(most$column), " holds ", percent(most$between), " of the spread between groups."))
+  }
   deciding <- audited[audited$decides %in% TRUE, ]
   if (nrow(deciding) == 0L) {
-    refitted <- !all(is.na(audited$without))
-    return(paste0("No single feature decides the groups",
-                  if (refitted) paste0(": without any one of them the adjusted Rand index with these groups stays at ",
-                                       fixed2(min(audited$without, na.rm = TRUE)), " or more"), "."))
+    least <- if (all(is.na(audited$without))) NA else min(audited$without, na.rm = TRUE)
+    return(paste0("No single feature is shown to decide the groups",
+                  if (!is.na(least)) paste0(": without any one of them the adjusted Rand index with these groups ",
+                                            "stays at ", fixed2(least), " or more"), "."))
   }
   without <- ifelse(is.na(deciding$without), "", paste0("; without it the adjusted Rand index with these groups is ",
                                                         fixed2(deciding$without)))

@@ -47,6 +47,9 @@ as_settled <- function(method, model) {
   method
 }
 
+# Whether the method compared several models on this table.
+chose_model <- function(partition) NROW(partition$model$tried) > 1L
+
 # Settings that hold something for each row or column cannot go with another table.
 speaks_of_rows <- function(method) {
   !is.null(method$settings$dissimilarity) || !is.null(method$settings$starts) || !is.null(method$settings$row_weights)

@@ -12,6 +12,9 @@
 #' Methods that go by density (dbscan, hdbscan) are fitted to samples of eight in ten rows, each drawn once: a row drawn
 #' twice would make its place dense.
 #'
+#' A mixture is fitted with the model (structure and tails) it chose for the whole table, from few starts. Where groups
+#' overlap or differ in size they would come back less if each sample chose its own model.
+#'
 #' Above 2,000 rows the samples are drawn from an even sample of that many, and only those rows are judged.
 #'
 #' @param partition From [fl_partition()] or [fl_take()].
@@ -111,6 +114,10 @@ fl_facts.fl_reliability <- function(x) {
            if (length(loose) > 0L) paste0(": ", listed(shown_rows(x, loose), most = 6L)), "."),
     if (x$judged < sum(!is.na(x$partition$group))) paste0("Judged on an even sample of ", counted(x$judged, "row"),
                                                           "."),
+    if (chose_model(x$partition)) {
+      paste("The model was held at the one chosen here: if each sample chose its own, less would come back, most of",
+            "all where groups overlap or differ in size.")
+    },
     paste0(x$samples, " ", sample_words(x), ", ", x$reseeds,
            " other seeds. That groups come back does not show that they are ",
            "real.")
