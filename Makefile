@@ -5,7 +5,7 @@ SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars
 CORES := $(shell getconf _NPROCESSORS_ONLN 2>/dev/null || echo 2)
 COMMAND := $(LIB)/fjordline/cli/fjordline
 
-.PHONY: demo test check lint sanitize bench docs screenshots install set-up develop clean
+.PHONY: judge demo test check lint sanitize bench docs screenshots install set-up develop clean
 
 demo: build/installed
 	@Rscript $(COMMAND) demo --out fjordline-demo
@@ -43,6 +43,14 @@ lint: develop build/installed
 # The C++ kernels and their own tests under the address and undefined-behaviour sanitizers.
 sanitize: set-up
 	@dev/sanitize.sh
+
+# Fits and judges every suite of the vote, and writes the tables of bench/README.md and the record: some hours.
+judge: develop build/installed
+	Rscript bench/suite-sweeps.R
+	FJORDLINE_BENCH_SET=standard FJORDLINE_BENCH_NUMBERS="seq(2, 26, 2)" Rscript bench/suite-sweeps.R
+	FJORDLINE_BENCH_SIDE=tuning Rscript bench/suite-votes.R
+	FJORDLINE_BENCH_SIDE=judging Rscript bench/suite-votes.R
+	Rscript bench/suite-judge.R
 
 bench: develop build/installed
 	@Rscript bench/run.R $(if $(quick),quick)
