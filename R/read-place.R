@@ -246,7 +246,11 @@ none_fact <- function(x) {
   columns <- sort(table(unlist(strsplit(odd, ", ", fixed = TRUE))), decreasing = TRUE)
   paste0(counted(nrow(none), "row"), if (nrow(none) == 1L) " belongs" else " belong", " to none of these (0): ", reach,
          if (length(columns) > 0L) paste0("; outside all that was fitted most often in ",
-                                          listed(names(utils::head(columns, 3L)))), ".")
+                                          listed(names(utils::head(columns, 3L)))), ".",
+         if (nrow(none) >= kind_rows && nrow(none) > 0.5 * nrow(x$rows)) {
+           paste(" Where most rows are turned away at once, a shift common to all of them, or another unit, is",
+                 "likelier than so many strange rows. The field `drift` has each column; reach = Inf places them all the same.")
+         })
 }
 
 drift_fact <- function(x) {

@@ -185,3 +185,11 @@ test_that("placed rows are a partition of their own table: same numbers and name
   expect_equal(suppressWarnings(predict(fl_load(file), new, strict = FALSE)), placed$rows$group)
   expect_error(fl_adopt(fl_place(groups, transform(table[1:30, ], oxygen = NA_real_))), class = "fjordline_error_values")
 })
+
+test_that("a shift that turns most rows away is told as one", {
+  groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
+  warm <- as.data.frame(fl_demo("water_samples"))[1:80, ]
+  expect_false(any(grepl("shift common to all", fl_facts(fl_place(groups, warm)))))
+  warm$temperature <- warm$temperature + 30
+  expect_match(fl_facts(fl_place(groups, warm, strict = FALSE)), "a shift common to all of them", all = FALSE)
+})
