@@ -249,7 +249,8 @@ none_fact <- function(x) {
                                           listed(names(utils::head(columns, 3L)))), ".",
          if (nrow(none) >= kind_rows && nrow(none) > 0.5 * nrow(x$rows)) {
            paste(" Where most rows are turned away at once, a shift common to all of them, or another unit, is",
-                 "likelier than so many strange rows. The field `drift` has each column; reach = Inf places them all the same.")
+                 "likelier than so many strange rows. The field `drift` has each column;",
+                 "reach = Inf places them all the same.")
          })
 }
 
