@@ -9,12 +9,14 @@ mean_interval <- function(values, level, seed) {
   n <- length(values)
   none <- list(low = NA_real_, high = NA_real_, rough = TRUE)
   spread <- if (n > 1L) spread_of(values) else 0
-  if (spread <= 0) {
+  if (!is.finite(spread) || spread <= 0) {
     return(none)
   }
   middle <- mean(values)
-  ends <- if (n > bootstrap_most_rows) stats::qt((1 + c(-1, 1) * level) / 2, n - 1)
-  else rev(-stats::quantile(drawn_t(values, seed), (1 + c(-1, 1) * level) / 2, names = FALSE, type = 1L))
+  # in standard units: sums of squares of large values would lose what they differ by
+  tails <- (1 + c(-1, 1) * level) / 2
+  ends <- if (n > bootstrap_most_rows) stats::qt(tails, n - 1)
+  else rev(-stats::quantile(drawn_t((values - middle) / spread, seed), tails, names = FALSE, type = 1L))
   if (!all(is.finite(ends))) {
     return(none)
   }
@@ -27,14 +29,16 @@ mean_interval <- function(values, level, seed) {
 rough_below <- 20L
 fewest_others <- 5L
 
-# Student's t of samples drawn with replacement; samples of equal values lie beyond all others.
+# Student's t of samples drawn with replacement; samples of equal values lie beyond all others, unless they are the
+# mean.
 drawn_t <- function(values, seed) {
   n <- length(values)
   drawn <- matrix(values[ceiling(uniform_numbers(n * interval_sets, seed) * n)], interval_sets)
   means <- rowMeans(drawn)
   spread <- sqrt(pmax(0, rowSums(drawn^2) - n * means^2) / (n - 1))
-  equal <- spread <= 1e-9 * spread_of(values)
-  ifelse(equal, sign(means - mean(values)) * Inf, (means - mean(values)) / (spread / sqrt(n)))
+  off <- means - mean(values)
+  beyond <- spread <= 1e-9 * spread_of(values) & off != 0
+  ifelse(beyond, sign(off) * Inf, off / pmax(spread / sqrt(n), 1e-300))
 }
 
 # Welch's (1951) analysis of variance. Of up to `permuted_most_rows` rows its p-value is how often the statistic is as
@@ -46,10 +50,11 @@ welch_test <- function(values, group, seed = 1) {
   usable <- group %in% which(tabulate(group) > 1L)
   values <- values[usable]
   group <- match(group[usable], sort(unique(group[usable])))
-  if (length(unique(group)) < 2L || spread_of(values) <= 0) {
+  spread <- if (length(unique(group)) < 2L) 0 else spread_of(values)
+  if (!is.finite(spread) || spread <= 0) {
     return(none)
   }
-  values <- (values - mean(values)) / spread_of(values)
+  values <- (values - mean(values)) / spread
   n <- tabulate(group)
   observed <- welch_statistic(values, group, n)
   if (length(values) > permuted_most_rows) {
@@ -57,9 +62,11 @@ welch_test <- function(values, group, seed = 1) {
                                                           lower.tail = FALSE))
     return(none)
   }
-  p <- sequential_chance(function(set) {
-    welch_statistic(values[order(uniform_numbers(length(values), derived_seed(seed, 71, set)))], group, n)
-  }, observed)
+  p <- sequential_chance(function(sets, from) {
+    vapply(from + seq_len(sets), function(set) {
+      welch_statistic(values[order(uniform_numbers(length(values), derived_seed(seed, 71, set)))], group, n)
+    }, 0)
+  }, observed, most = 1999L, enough = 50L)
   utils::modifyList(none, list(name = "Welch's analysis of variance, by permutation", statistic = observed, p = p))
 }
 
@@ -83,17 +90,4 @@ welch_statistic <- function(values, group, n) {
 welch_freedom <- function(values, group, n) {
   weight <- group_moments(values, group, n)$weight
   (length(n)^2 - 1) / (3 * sum((1 - weight / sum(weight))^2 / (n - 1)))
-}
-
-# How often drawn statistics are as large as the observed one; drawing ends after `enough` of them (Besag & Clifford
-# 1991).
-sequential_chance <- function(draw, observed, most = 1999L, enough = 50L) {
-  reached <- 0L
-  for (set in seq_len(most)) {
-    reached <- reached + (draw(set) >= observed * (1 - 1e-9))
-    if (reached >= enough) {
-      return(reached / set)
-    }
-  }
-  (1 + reached) / (1 + most)
 }

@@ -96,22 +96,28 @@ chance_of_count <- function(parts) {
   min(1, sum(chance[seq_along(chance) > seen]))
 }
 
-# How often choices drawn at random differ as far from what is expected; drawing stops when that is decided (Besag &
-# Clifford 1991, doi:10.1093/biomet/78.2.301).
-chance_of_choice <- function(parts, excess, expected, seed, most = 9999L, enough = 20L) {
-  far <- abs(excess) * (1 - 1e-9)
-  reached <- 0L
-  drawn <- 0L
-  while (drawn < most && reached < enough) {
-    sets <- min(if (drawn == 0L) 99L else 1100L, most - drawn)
+# How often choices drawn at random differ as far from what is expected.
+chance_of_choice <- function(parts, excess, expected, seed) {
+  sequential_chance(function(sets, from) {
     sums <- 0
-    for (i in seq_along(parts)) sums <- sums + chosen_sums(parts[[i]], sets, derived_seed(seed, drawn, i))
-    hits <- cumsum(abs(sums - expected) >= far)
-    stop_at <- match(enough - reached, hits)
-    if (!is.na(stop_at)) {
-      return(enough / (drawn + stop_at))
+    for (i in seq_along(parts)) sums <- sums + chosen_sums(parts[[i]], sets, derived_seed(seed, from, i))
+    abs(sums - expected)
+  }, abs(excess), most = 9999L, enough = 20L)
+}
+
+# How often drawn statistics are as large as the observed one; drawing ends with the one that makes `enough` of them
+# (Besag & Clifford 1991, doi:10.1093/biomet/78.2.301). `draw`: how many, and how many were drawn before.
+sequential_chance <- function(draw, observed, most, enough, at_once = 100L) {
+  least <- observed - 1e-9 * abs(observed)
+  reached <- drawn <- 0L
+  while (drawn < most) {
+    sets <- min(at_once, most - drawn)
+    hits <- reached + cumsum(draw(sets, drawn) >= least)
+    last <- match(enough, hits)
+    if (!is.na(last)) {
+      return(enough / (drawn + last))
     }
-    reached <- reached + hits[sets]
+    reached <- hits[sets]
     drawn <- drawn + sets
   }
   (1 + reached) / (1 + drawn)

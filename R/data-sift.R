@@ -20,8 +20,8 @@
 #' @param data From [fl_data()].
 #' @return An object of class `fl_sift`, a data frame with one row per feature: `column`, `type` and the columns above.
 #'   First come numbers with several peaks beyond chance, the deepest dip first; then columns that go with another
-#'   beyond chance (p up to 0.001, multiplied by the number of other columns), the surest first; then the others. How
-#'   evenly the rows fall on the levels of a category is no evidence of groups and does not count for the order.
+#'   beyond chance (p up to 0.001, multiplied by the number of other columns), the surest first; then the others. The
+#'   order leaves out how evenly the rows fall on the levels of a category: that tells nothing of groups.
 #' @references Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
 #'
 #'   Gower, J. C. (1971). A general coefficient of similarity and some of its properties. \doi{10.2307/2528823}

@@ -207,7 +207,7 @@ validation_fact <- function(x) {
   found <- stats::setNames(v$found, v$rule)
   paste0(if (is.null(x$record)) "On tables they were not learnt on" else "Each table left out in turn",
          ", the vote found the known count in ", percent(found[["earned"]]), " of ", counted(v$tables[1L], "table"),
-         " with them, in ", percent(found[["equal"]]), " with equal weights", paired_words(v$p[1L], found), ".")
+         " with them, in ", percent(found[["equal"]]), " with equal weights", paired_words(v[["p"]][1L], found), ".")
 }
 
 # The weights that come with the package keep no pairs: nothing is claimed of them.

@@ -72,7 +72,7 @@ structure_fact <- function(x) {
     return(paste0("There are groups: ", p_of_test(test), "."))
   }
   if (x$verdict != "no groups") {
-    return(paste0("In the numbers there is no evidence of groups (", p_of_test(test), "); the test leaves levels out."))
+    return(paste0("The numbers give no evidence of groups (", p_of_test(test), "); the test leaves levels out."))
   }
   firsts <- x$ballots$k[x$ballots$rank == 1L & x$ballots$weight > 0]
   c(often_missed(),

@@ -56,7 +56,8 @@ write.csv(found, file, row.names = FALSE)
 
 wanted <- ifelse(is.na(found$least), paste("at most", found$most),
                  ifelse(is.na(found$most), paste("at least", found$least), paste(found$least, "to", found$most)))
-rows <- sprintf("| %s | %s | %s | %.2f ± %.2f (%d) | %s |%s", found$claim, found$case, found$measure, found$share,
+rows <- sprintf("| %s | %s | %s | %.2f ± %.2f (%d) | %s |%s", found$claim, found$case, found$measure,
+                round(found$share, 2) + 0,
                 found$error, found$tables, ifelse(is.na(found$least) & is.na(found$most), "", wanted),
                 ifelse(found$holds, "", " **missed** |"))
 readme <- readLines("bench/README.md")

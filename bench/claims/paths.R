@@ -1,7 +1,7 @@
 # Groups, and columns that know little of them, one with thirty levels of noise: the share of new rows the rules give
 # right, less what is said of rows they had not seen.
-claim("paths: what is said of unseen rows, less the share of new rows", c("thirty levels of noise", "numbers"),
-      function(case) {
+claim("paths: share stated for unseen rows minus the share of new rows given right",
+      c("thirty levels of noise", "numbers"), function(case) {
         table <- function(n) {
           group <- sample(3, n, TRUE)
           data.frame(x = 8 * group + rnorm(n), port = sample(sprintf("port%02d", 1:30), n, TRUE),

@@ -285,7 +285,7 @@ test_that("groups that only categories show are not denied by a test that leaves
   expect_false(vote$structure$groups)
   expect_equal(vote$k, 2L)
   expect_equal(vote$verdict, "weak")
-  expect_match(fl_facts(vote), "In the numbers there is no evidence of groups .*leaves levels out", all = FALSE)
+  expect_match(fl_facts(vote), "The numbers give no evidence of groups .*leaves levels out", all = FALSE)
 })
 
 test_that("what is made of a mixture with categories: its profile without each column, samples, a report", {

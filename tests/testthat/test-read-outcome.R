@@ -181,3 +181,15 @@ test_that("skewed and mostly equal values get wider intervals, or are said to ha
   groups$ready$data$table$catch[groups$group == 2] <- 0
   expect_match(fl_facts(fl_outcome(groups, "catch")), "The intervals of groups 1 and 2 cannot be relied on", all = FALSE)
 })
+
+test_that("large values, and values that differ little for their size, have the interval of small ones", {
+  x <- withr::with_seed(2, stats::rexp(40))
+  small <- mean_interval(x, 0.95, 1)
+  far <- mean_interval(x + 1e9, 0.95, 1)
+  expect_equal(c(far$low, far$high) - 1e9, c(small$low, small$high), tolerance = 1e-5)
+  # a sample may hold nothing but the mean itself
+  even <- mean_interval(c(-1, 1, rep(0, 30)), 0.95, 1)
+  expect_true(even$rough)
+  expect_false(is.nan(even$low))
+  for (big in c(1, 1e300)) expect_gt(welch_test(big * c(1, -1, 3, -2, 5, 4, 2, 0), rep(1:2, 4))$p, 0.05)
+})

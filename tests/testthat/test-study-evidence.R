@@ -180,3 +180,8 @@ test_that("voters are scored with the weights of likeness; a study that was not 
   expect_error(fl_advise(fl_prepare(known_heaps(7)), bare), "not judged", class = "fjordline_error_argument")
   expect_s3_class(fl_advise(fl_prepare(known_heaps(7)), bare, at = "known"), "fl_advice")
 })
+
+test_that("the weights that come with the package claim nothing of pairs, and say it without a warning", {
+  expect_no_warning(said <- fl_facts(fl_weights()))
+  expect_match(said, "with equal weights\\.$", all = FALSE)
+})
