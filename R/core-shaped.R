@@ -1,7 +1,7 @@
 # Tables of one cluster with the columns' own shapes: each column as a distribution with one peak that is near its own,
 # tied together as a Gaussian copula with the columns' rank correlations ties them.
 
-modes_tried <- 60L
+modes_tried <- 12L  # places of a peak, and as many again around the best of them
 
 # What such tables need to know of `x`.
 shapes_for_tables <- function(x) {
@@ -33,7 +33,7 @@ shaped_table <- function(shapes, seed) {
 
 # A distribution with one peak near that of the values, as the corners of its distribution function: the greatest convex
 # function below theirs up to the peak, the least concave one above theirs from it on (Hartigan & Hartigan 1985), with
-# the peak where that is nearest, of `modes_tried` places.
+# the peak where that is nearest of those tried.
 one_peak <- function(values) {
   values <- sort(values)
   at <- unique(values)
@@ -42,16 +42,22 @@ one_peak <- function(values) {
     return(list(at = at, share = (seq_len(n) - 0.5) / max(1, n)))
   }
   share <- (cumsum(tabulate(match(values, at))) - 0.5) / length(values)
-  tried <- unique(round(seq(1, n, length.out = modes_tried)))
-  nearest <- NULL
-  for (mode in tried) {
-    corners <- c(hull_side(at[seq_len(mode)], share[seq_len(mode)], lower = TRUE),
-                 mode - 1L + hull_side(at[mode:n], share[mode:n], lower = FALSE))
-    corners <- unique(corners)
-    far <- max(abs(stats::approx(at[corners], share[corners], at)$y - share))
-    if (is.null(nearest) || far < nearest$far) nearest <- list(far = far, corners = corners)
+  peaked <- function(mode) {
+    corners <- unique(c(hull_side(at[seq_len(mode)], share[seq_len(mode)], lower = TRUE),
+                        mode - 1L + hull_side(at[mode:n], share[mode:n], lower = FALSE)))
+    list(corners = corners, far = max(abs(stats::approx(at[corners], share[corners], at)$y - share)))
   }
-  list(at = at[nearest$corners], share = share[nearest$corners])
+  nearest <- function(from, to) {
+    modes <- unique(round(seq(from, to, length.out = modes_tried)))
+    tried <- lapply(modes, peaked)
+    best <- which.min(vapply(tried, `[[`, 0, "far"))
+    c(tried[[best]], mode = modes[best])
+  }
+  rough <- nearest(1, n)
+  step <- ceiling(n / modes_tried)
+  fine <- nearest(max(1, rough$mode - step), min(n, rough$mode + step))
+  corners <- (if (fine$far < rough$far) fine else rough)$corners
+  list(at = at[corners], share = share[corners])
 }
 
 # Which points are corners of the greatest convex line below, or of the least concave line above.

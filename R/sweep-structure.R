@@ -26,8 +26,8 @@ structure_level <- 0.05  # measured in bench/suite-tests.R
 #' table's own principal axes and variances; as one cluster with the skewness and the tails of the table along these
 #' axes; as one bent band, where the table is bent along the direction of the dip; and for the runt from the box of its
 #' ranges. Each statistic counts in standard deviations from that kind of table where it is least remarkable; the
-#' largest of them is compared with the same of tables without groups (Westfall & Young 1993), and the p-value is the largest
-#' over their kinds. Groups are claimed where it is at most 0.05.
+#' largest of them is compared with the same of tables without groups (Westfall & Young 1993), and the p-value is the
+#' largest over their kinds. Groups are claimed where it is at most 0.05.
 #'
 #' A band bent by more than half a circle, or both ways, is often claimed to have groups: no reference table is bent so.
 #'
