@@ -5,7 +5,7 @@ method_mixture <- function() {
     "mixture",
     label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
     fit = run_mixture, shared = mixture_shared, assign = assign_mixture, membership = mixture_memberships,
-    density = mixture_density,
+    density = mixture_density, refit = refit_mixture, broad = broad_mixture,
     settings = list(components = NULL, covariance = "auto", tails = "auto", criterion = "bic", freedom = 4,
                     restarts = 8L,
                     max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L, axes = "auto"),

@@ -19,8 +19,9 @@ model_version <- 2L
 #'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises`
 #'   (what the objective is), `total`, `converged`, `rounds`, `restarts`, `notes`, `groups` (label per row of the
 #'   table, null where there is none), `ids` (identifier per row, or null), `decision` (how the count was chosen, in
-#'   sentences), `names` (of the groups, where they have some), `reach`
-#'   (of each group: quantiles of the distances of its rows, see [fl_place()]), `fitted` (what each column looked like).
+#'   sentences), `names` (of the groups, where they have some), `reach` (of each group: quantiles of the distances of
+#'   its rows, see [fl_place()]), `reach_broad` (the same without relations between columns, where there are such),
+#'   `fitted` (what each column looked like).
 #' @param x A partition from [fl_partition()], [fl_take()] or [fl_load()]; or a preparation from [fl_prepare()].
 #' @param file Path ending in `.json`. It is written whole or not at all.
 #' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows,
@@ -47,6 +48,7 @@ fl_save <- function(x, file) {
 }
 
 model_fields <- function(x) {
+  reach <- partition_reach(x)
   list(
     form = model_form, version = model_version, made_with = package_version_text(),
     name = x$name, table = x$ready$data$name %||% x$ready$table_name, rows = x$ready$total,
@@ -58,7 +60,7 @@ model_fields <- function(x) {
       restarts = x$restarts,
     notes = I(as.character(x$notes)), groups = I(x$group), ids = if (!is.null(x$id)) I(x$id),
     decision = I(as.character(x$decision %||% decision_facts(x$vote))), names = if (has_names(x)) I(x$names),
-    reach = matrix_rows(partition_reach(x)), fitted = boxed_columns(partition_columns(x))
+    reach = matrix_rows(reach$all), reach_broad = matrix_rows(reach$broad), fitted = boxed_columns(partition_columns(x))
   )
 }
 
@@ -99,7 +101,8 @@ unboxed_columns <- function(fields) {
 }
 
 unboxed_reach <- function(fields) {
-  if (length(fields) > 0L) do.call(rbind, lapply(fields, function(row) as.double(unlist(row))))
+  as_rows <- function(kept) if (length(kept) > 0L) do.call(rbind, lapply(kept, function(row) as.double(unlist(row))))
+  if (length(fields$reach) > 0L) stated(all = as_rows(fields$reach), broad = as_rows(fields$reach_broad))
 }
 
 unboxed_part <- function(part) {
@@ -257,7 +260,7 @@ model_partition <- function(fields, method) {
          notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
          model = lapply(fields$model, unboxed_part),
          decision = as.character(unlist(fields$decision)), call = NULL, names = saved_names(fields),
-         reach = unboxed_reach(fields$reach), fitted = unboxed_columns(fields$fitted)),
+         reach = unboxed_reach(fields), fitted = unboxed_columns(fields$fitted)),
     class = "fl_partition"
   )
 }

@@ -1,8 +1,5 @@
 # New rows into fitted groups, with a guard: some rows belong to none of them.
 
-reach_grid <- c(seq(0, 0.99, 0.01), 0.995, 1)  # shares of a group's rows whose distances are kept
-small_group <- 5L
-
 #' Put new rows into the groups
 #'
 #' New rows go through the preparation recorded with the partition (nothing is refitted) and then to a group, unless
@@ -13,8 +10,16 @@ small_group <- 5L
 #' @section None of these: A row belongs to none of the groups when its distance to each is larger than the `reach`
 #'   quantile of the distances of that group's fitted rows (by the method's own metric, in prepared units). At 1, the
 #'   default, no fitted row is turned away, and a new row of the same kind with a chance of about one in the number of
-#'   its group's rows; at 0.95 one in twenty is. A group of fewer than 5 rows reaches as far as the middle one of the
-#'   others, if that is farther.
+#'   its group's rows; at 0.95 one in twenty is. A fitted row lies nearer to the centre it helped to place than a new
+#'   one will: so each counts with its distance from a fit without it, where that is farther (Barber et al. 2021).
+#'   Mixtures are fitted ten times, each time without a tenth of every group, from the groups as they are and with their
+#'   model; means of rows shift by a known amount; other centres are taken as they are. A group of fewer than 5 rows
+#'   reaches as far as the middle one of the others, if that is farther.
+#' @section Relations: Where a column is nearly a formula of others (sound speed of temperature and salinity), all
+#'   fitted rows lie close to it, and for a mixture a small change in one of them is farther than any fitted row. No such
+#'   direction decides: rows that only break a relation are placed by the other directions, and told (`broken`). A
+#'   direction counts as a relation when the fitted rows have less than a hundredth of a standardised column's variance
+#'   along it.
 #' @section Drift: Every column is compared with the fitted rows: numbers in ten parts equally full in the fit, other
 #'   columns by value, and missing values (compared with the whole table) as a part of their own. `moved` is the share
 #'   of values that lie in other parts than they did (half the sum of the differences), `p` is of a chi-squared test
@@ -31,13 +36,17 @@ small_group <- 5L
 #' @param strict `FALSE` places the rows of a table that is of another kind.
 #' @return `fl_place()`: an object of class `fl_place`: `rows` (`row`, `id` where the table has the id column, `group`:
 #'   0 for none of these, `NA` for a row with a missing value, `name`, `nearest`: the group it would go to, `distance`
-#'   to it, `reach`: how far that group reaches, `outside`: columns outside all that was fitted), `drift` (`column`,
+#'   to it, `reach`: how far that group reaches, `broken`: whether it only breaks a relation between columns, `outside`:
+#'   columns outside all that was fitted), `drift` (`column`,
 #'   `number`, `rows` with a value, `fitted` and `new` mean, `shift` in fitted standard deviations, `outside`: share of
 #'   values outside, `missing`: share, `moved`, `p`, `drifted`), `mix` (`group`, `name`, `rows`, `fitted` and `new`
 #'   shares).
 #'   `as.data.frame()` gives `rows`; [fl_export()] writes the new table with its groups.
 #' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did, `_kind` for a table
 #'   of another kind, `_values` for infinite values, `_argument` for a type the method cannot give.
+#' @references
+#' Barber, R. F., Candes, E. J., Ramdas, A. and Tibshirani, R. J. (2021). Predictive inference with the jackknife+.
+#' \doi{10.1214/20-AOS1965}
 #' @examples
 #' water <- fl_demo("water_samples")
 #' groups <- fl_partition(fl_prepare(water), k = 5)
@@ -56,15 +65,11 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
   fitted <- partition_columns(partition)
   drift <- if (!is.null(fitted)) column_drift(fitted, frame)
   if (!is.null(drift)) check_same_kind(drift, strict)
-  placed <- place_rows(partition, x)
-  limits <- reach_limits(partition, reach)
-  none <- none_of_these(partition, x, placed, limits)
-  group <- placed$group
-  group[none] <- 0L
+  placed <- guarded_rows(partition, x, reach)
   structure(
-    list(rows = placed_rows(partition, table, group, placed, limits, outside_columns(fitted, frame)), drift = drift,
-         mix = group_mix(partition, group), reach = reach,
-         guarded = !is.null(limits) || partition$method$guards, partition = partition,
+    list(rows = placed_rows(partition, table, placed, outside_columns(fitted, frame)), drift = drift,
+         mix = group_mix(partition, placed$group), reach = reach,
+         guarded = placed$guarded || partition$method$guards, partition = partition,
          table = table, x = x, data = if (inherits(newdata, "fl_data")) newdata,
          call = code_call("fl_place", verbatim("model"), verbatim("newdata"), reach = if (reach != 1) reach,
                           strict = if (!strict) strict),
@@ -107,80 +112,25 @@ warn_of_drift <- function(placed) {
   }
 }
 
-# --- the guard
-
 # What was fitted, of the rows or from the file.
 partition_columns <- function(partition) {
   partition$fitted %||% if (!is.null(partition$ready$x)) fitted_columns(partition$ready)
 }
 
-# By group: quantiles of the distances of its own rows to it, a column a share of reach_grid.
-partition_reach <- function(partition) {
-  if (!is.null(partition$placed)) {
-    return(partition_reach(partition$placed$partition))
-  }
-  if (!is.null(partition$reach) || is.null(partition$ready$x) || partition$method$guards) {
-    return(partition$reach)
-  }
-  group <- partition$group[partition$ready$rows]
-  out <- lapply(seq_len(partition$k), function(g) {
-    inside <- partition$ready$x[group == g, , drop = FALSE]
-    # Where the nearest row decides, a row's own distance to its group is that to the next row of it.
-    own <- if (partition$method$by_rows) core_distance(inside, 2L) else distance_to(partition, g, inside)
-    if (is.null(own)) NULL else stats::quantile(own, reach_grid, names = FALSE, type = 7L)
-  })
-  if (any(vapply(out, is.null, NA))) NULL else do.call(rbind, out)
-}
-
-# Distances of rows to one group, by the method's own rule: as if that were the only group. NULL where that says
-# nothing of new rows.
-distance_to <- function(partition, g, x) {
-  alone <- list(k = 1L, centres = partition$centres[g, , drop = FALSE],
-                model = lapply(partition$model, of_one_group, group = g))
-  tryCatch(assign_rows(partition$method, alone, x)$distance, error = function(e) NULL)
-}
-
-reach_limits <- function(partition, reach) {
-  kept <- if (is.finite(reach)) partition_reach(partition)
-  if (is.null(kept)) {
-    return(NULL)
-  }
-  limits <- apply(kept, 1L, function(q) stats::approx(reach_grid, q, reach)$y)
-  few <- partition$groups$rows < small_group
-  if (any(few) && !all(few)) limits[few] <- pmax(limits[few], stats::median(limits[!few]))
-  limits
-}
-
-# Only rows beyond the reach of their nearest group can belong to none.
-none_of_these <- function(partition, x, placed, limits) {
-  none <- rep(FALSE, nrow(x))
-  if (is.null(limits)) {
-    return(none)
-  }
-  far <- which(placed$group > 0L & placed$distance > limits[pmax(1L, placed$group)] * (1 + 1e-9))
-  if (length(far) == 0L) {
-    return(none)
-  }
-  within <- vapply(seq_len(partition$k), function(g) {
-    distance <- distance_to(partition, g, x[far, , drop = FALSE])
-    if (is.null(distance)) rep(FALSE, length(far)) else distance <= limits[g] * (1 + 1e-9)
-  }, logical(length(far)))
-  none[far] <- rowSums(matrix(within, length(far))) == 0L
-  none
-}
-
 # --- what is told of the rows
 
-placed_rows <- function(partition, table, group, placed, limits, outside) {
+placed_rows <- function(partition, table, placed, outside) {
+  group <- placed$group
   id <- if (!is.null(partition$ready$data)) intersect(columns_of(partition$ready$data, "id"), names(table))
   out <- tibble::tibble(row = seq_along(group))
   if (length(id) > 0L) out$id <- as.character(table[[id[1L]]])
   out$group <- group
   out$name <- ifelse(is.na(group), NA_character_, ifelse(group %in% 0L, "none of these",
                                                          group_names(partition, group)))
-  out$nearest <- placed$group
+  out$nearest <- placed$nearest
   out$distance <- placed$distance
-  out$reach <- if (is.null(limits)) NA_real_ else limits[ifelse(placed$group %in% 0L, NA, placed$group)]
+  out$reach <- placed$reach
+  out$broken <- placed$broken
   out$outside <- outside
   out
 }
@@ -217,14 +167,32 @@ fl_facts.fl_place <- function(x) {
   rows <- x$rows
   sizes <- tabulate(rows$group[rows$group > 0L], x$partition$k)
   left <- sum(is.na(rows$group))
-  c(
+  said <- c(
     paste0(thousands(sum(sizes)), " of ", counted(nrow(rows), "row"), " of ", x$name, " placed into the ",
            counted_groups(x$partition$k), " of ", x$partition$ready$data$name %||% x$partition$ready$table_name, ": ",
            listed(paste(vapply(sizes, thousands, ""), "in", group_said(x$partition, seq_along(sizes)))), "."),
-    none_fact(x),
+    none_fact(x), broken_fact(x),
     if (left > 0L) paste0(counted(left, "row"), " could not be placed: a value is missing or was never seen (NA)."),
     drift_fact(x), mix_fact(x)
   )
+  # a shift of the whole table explains rows that do not fit, and comes first
+  if (most_are_odd(x) && any(x$drift$drifted)) c(said[1L], drift_fact(x), setdiff(said[-1L], drift_fact(x))) else said
+}
+
+most_are_odd <- function(x) {
+  odd <- sum(x$rows$group %in% 0L | x$rows$broken)
+  odd >= kind_rows && odd > 0.5 * nrow(x$rows)
+}
+
+# Rows placed although they break a relation that all fitted rows keep.
+broken_fact <- function(x) {
+  broken <- which(x$rows$broken)
+  if (length(broken) > 0L) {
+    columns <- broken_columns(x$partition, x$x[broken, , drop = FALSE])
+    paste0(counted(length(broken), "row"), if (length(broken) == 1L) " breaks" else " break",
+           " a relation that the fitted rows keep closely", if (length(columns) > 1L) paste0(", of ", listed(columns)),
+           ": placed by the other directions. Is one of these columns measured otherwise than in the fit?")
+  }
 }
 
 counted_groups <- function(k) if (k == 1L) "one group" else paste(spelt(k), "groups")

@@ -164,7 +164,7 @@ streamed_partition <- function(ready, method, seed, fit, state, placed, vote, na
     ),
     class = "fl_partition"
   )
-  out$reach <- streamed_reach(out, ready, placed$far[order])
+  out$reach <- list(all = streamed_reach(out, ready, placed$far[order]))
   out$fitted <- fitted_columns(ready)
   out
 }

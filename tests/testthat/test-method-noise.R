@@ -59,7 +59,7 @@ test_that("rows beyond what a group's rows reach are turned away where the neare
   ready <- ready_from(x)
   fit <- fl_partition(ready, "linkage", k = 3)
   group <- fl_labels(fit)
-  limits <- partition_reach(fit)
+  limits <- partition_reach(fit)$all
   for (g in 1:3) {
     own <- x[group == g, ]
     nearest <- apply(distances_of(own), 1, function(row) sort(row)[2])

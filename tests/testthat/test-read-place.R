@@ -5,7 +5,9 @@ test_that("fitted rows get their own groups back, and one row beyond every group
     groups <- fl_partition(fl_prepare(heap_data()), method, k = 3)
     expect_identical(suppressWarnings(predict(groups, heaps())), fl_labels(groups))
     centre <- unlist(groups$groups[1, c("east", "north")])
-    reach <- max(as.data.frame(groups)$distance[fl_labels(groups) == 1])
+    reach <- reach_limits(groups, 1)$all[1]
+    own <- max(as.data.frame(groups)$distance[fl_labels(groups) == 1])
+    expect_true(reach > own * (1 - 1e-9) && reach < 1.2 * own)
     # one step beyond the reach, away from the other groups' centre
     away <- centre - colMeans(groups$groups[2:3, c("east", "north")])
     at <- function(steps) {
@@ -27,8 +29,9 @@ test_that("none of these is what the definition says, at every reach", {
   own <- fl_labels(groups)[groups$ready$rows]
   for (reach in c(1, 0.95, 0.5)) {
     limits <- vapply(1:5, function(g) {
-      d <- sqrt(rowSums(sweep(groups$ready$x[own == g, ], 2, groups$centres[g, ])^2))
-      unname(quantile(d, reach))
+      inside <- groups$ready$x[own == g, ]
+      without <- vapply(seq_len(nrow(inside)), function(i) sqrt(sum((inside[i, ] - colMeans(inside[-i, ]))^2)), 0)
+      unname(quantile(without, reach, type = 6))
     }, 0)
     none <- rowSums(far <= rep(limits, each = nrow(far))) == 0
     expected <- ifelse(none, 0L, max.col(-far, ties.method = "first"))
@@ -42,6 +45,89 @@ test_that("rows like the fitted ones are turned away about as often as is stated
   new <- fl_place(groups, draw(4000, 2), reach = 0.95)
   expect_equal(mean(new$rows$group == 0), 0.05, tolerance = 0.4)
   expect_lt(mean(fl_place(groups, draw(4000, 3))$rows$group == 0), 0.01)
+})
+
+# Three stretched groups, of `n` rows.
+stretched <- function(n, seed, columns = 6) {
+  shape <- lapply(1:3, function(g) withr::with_seed(g, diag(exp(rnorm(columns, 0, 0.5))) %*%
+                                                      qr.Q(qr(matrix(rnorm(columns^2), columns)))))
+  group <- withr::with_seed(seed, sample(3, n, TRUE))
+  x <- random_table(n, columns, seed)
+  for (g in 1:3) x[group == g, ] <- x[group == g, ] %*% shape[[g]]
+  x[, 1] <- x[, 1] + 12 * group
+  as.data.frame(x)
+}
+
+test_that("mixtures reach as far as rows lie from fits without them, and turn new rows away as often as stated", {
+  free <- fl_method("mixture", covariance = "general/volume+shape+orientation", tails = "normal")
+  away <- vapply(1:6, function(seed) {
+    groups <- fl_partition(fl_prepare(fl_data(stretched(150, seed)), scale = "none"), free, k = 3)
+    mean(fl_place(groups, stretched(3000, seed + 50), reach = 0.95, strict = FALSE)$rows$group == 0)
+  }, 0)
+  expect_gt(mean(away), 0.03)
+  expect_lt(mean(away), 0.07)  # with the distances of the fit itself .15
+
+  groups <- fl_partition(fl_prepare(fl_data(stretched(150, 3)), scale = "none"), free, k = 3)
+  x <- groups$ready$x
+  group <- fl_labels(groups)
+  parts <- left_out_rows(group)
+  expect_setequal(unlist(parts), seq_along(group))
+  expect_true(all(vapply(parts, function(rows) all(table(group[rows]) <= ceiling(table(group) / 10)), NA)))
+  # so far apart, rows belong to one component only: its moments, of the rows that are left
+  naive <- numeric(nrow(x))
+  for (rows in parts) for (i in rows) {
+    left <- x[setdiff(which(group == group[i]), rows), ]
+    spread <- cov(left) * (nrow(left) - 1) / nrow(left)
+    naive[i] <- sqrt(mahalanobis(x[i, ], colMeans(left), spread))
+  }
+  kept <- own_distances(groups, group)$all
+  expect_equal(kept, pmax(naive, as.data.frame(groups)$distance), tolerance = 5e-3)
+})
+
+test_that("a relation between columns does not decide alone: rows that only break it are placed, and told", {
+  table <- function(n, seed) {
+    x <- stretched(n, seed, 3)
+    x$sound <- x$v1 + 0.5 * x$v2 + 0.05 * random_table(n, 1, seed + 100)[, 1]
+    x
+  }
+  for (k in c(3, 2)) {
+    method <- fl_method("mixture", components = if (k == 2) 3, covariance = "general/volume+shape+orientation",
+                        tails = "normal")
+    groups <- fl_partition(fl_prepare(fl_data(table(300, 1))), method, k = k)
+    new <- table(200, 2)
+    same <- fl_place(groups, new)
+    expect_lt(sum(same$rows$group == 0), 6)
+    new$sound[5:9] <- new$sound[5:9] + 1
+    new$v3[1] <- 100
+    placed <- fl_place(groups, new, strict = FALSE)
+    expect_identical(placed$rows$group[5:9], same$rows$group[5:9])
+    expect_true(all(placed$rows$broken[5:9]) && !placed$rows$broken[1])
+    expect_equal(placed$rows$group[1], 0)
+    expect_match(fl_facts(placed), "rows break a relation that the fitted rows keep closely, of .*sound", all = FALSE)
+    file <- withr::local_tempfile(fileext = ".json")
+    expect_equal(fl_place(fl_load(fl_save(groups, file)), new, strict = FALSE)$rows$group, placed$rows$group)
+  }
+  free <- fl_method("mixture", covariance = "general/volume+shape+orientation", tails = "normal")
+  along <- broad_partition(fl_partition(fl_prepare(fl_data(table(300, 1)), scale = "none"), free, k = 3))
+  expect_equal(ncol(along$directions$broad), 3)
+  expect_equal(ncol(along$narrow$axes), 1)
+  turn <- along$directions$broad
+  x <- along$ready$x
+  for (g in 1:3) {
+    own <- group_covariances(fl_partition(fl_prepare(fl_data(table(300, 1)), scale = "none"), free, k = 3)$model, 4)[[g]]
+    expect_equal(distance_to(along, g, x),
+                 unname(sqrt(mahalanobis(x %*% turn, along$centres[g, ] %*% turn, t(turn) %*% own %*% turn))))
+  }
+  expect_null(broad_partition(fl_partition(fl_prepare(fl_data(stretched(200, 1))), "mixture", k = 3)))
+})
+
+test_that("where most rows are odd and a column has drifted, the drift is told first", {
+  groups <- fl_partition(water_ready(), fl_method("mixture", covariance = "general/common", tails = "normal"), k = 5)
+  new <- head(as.data.frame(fl_demo("water_samples")), 80)
+  new$temperature <- new$temperature + 2
+  placed <- fl_place(groups, new)
+  expect_gt(sum(placed$rows$group %in% 1:5), 60)
+  expect_match(fl_facts(placed)[2], "has drifted: temperature")
 })
 
 test_that("drift: p-values hold on rows of the same kind, and moved columns are found", {
