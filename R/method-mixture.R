@@ -9,7 +9,7 @@ method_mixture <- function() {
     settings = list(components = NULL, covariance = "auto", tails = "auto", criterion = "bic", freedom = 4,
                     restarts = 8L,
                     max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L, axes = "auto"),
-    check = check_mixture, settled = settled_mixture,
+    check = check_mixture, settled = settled_mixture, contending = contending_models,
     shape = paste("elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails;",
                   "categories independent within a group"),
     needs = "numbers, categories or both; k; more rows than parameters",
@@ -27,6 +27,22 @@ settled_mixture <- function(settings, model) {
   utils::modifyList(settings, list(covariance = model$structure, tails = model$tails, restarts = 0L,
                                    axes = if (is.null(model$axes)) "all" else ncol(model$axes) - 1L,
                                    tolerance = max(settings$tolerance, 1e-6)))
+}
+
+# A sample of the rows may well choose another model, above all a larger one, since rows drawn twice flatter it; but not
+# one that is far behind on all of them.
+contending_models <- function(settings, model, rows) {
+  tried <- model$tried
+  best <- best_model(tried, settings$criterion)
+  value <- tried[[settings$criterion]]
+  more <- pmax(0, tried$parameters - tried$parameters[best])
+  near <- which(value - value[best] <= 30 + 2 * sqrt(rows) + 4 * more)
+  structures <- setdiff(unique(tried$structure[near]), "none")
+  if (length(structures) == 0L) {
+    return(settings)
+  }
+  utils::modifyList(settings, list(covariance = structures, tails = if (length(unique(tried$tails[near])) > 1L) "auto"
+                                                                  else tried$tails[best]))
 }
 
 mixture_criteria <- c("bic", "icl", "aic")
@@ -117,8 +133,8 @@ stated <- function(...) Filter(Negate(is.null), list(...))
 
 membership_note <- function(membership) {
   own <- row_most(membership)
-  paste0("The median membership probability is ", percent(stats::median(own)), "; ", percent(mean(own < 0.8)),
-         " of the rows are below ", percent(0.8), ".")
+  paste0("If the model holds, the median row belongs to its group with a probability of ", percent(stats::median(own)),
+         ", and ", percent(mean(own < 0.8)), " of the rows with less than ", percent(0.8), ".")
 }
 
 mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows, shared) {

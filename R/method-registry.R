@@ -64,15 +64,15 @@ fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = 
 # Beside what fl_new_method() tells: `centre`, what its centres are called; `scatter` and `by_samples`, short ways to W
 # alone and to the labels of all rows by fits to samples of them; `shared`, what all counts share; `frees`, whether
 # settings stand for a count; `grid`, values of `parameter` to try; `by_rows`: new rows go with the nearest fitted row;
-# `guards`: placing itself turns rows away; `settled`, the settings to fit again with what a fit has chosen; `refit`, a
-# partition fitted to some of its rows from its own groups; `broad`, a partition without the directions in which all
-# rows hardly differ.
+# `guards`: placing itself turns rows away; `settled`, the settings to fit again with what a fit has chosen;
+# `contending`, those with all that a sample of the rows could choose; `refit`, a partition fitted to some of its rows
+# from its own groups; `broad`, a partition without the directions in which all rows hardly differ.
 declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
                            shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
                            source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL,
                            by_samples = NULL, density = NULL, shared = NULL, frees = NULL, when = "not stated",
                            grid = NULL, parameter = NULL, by_rows = FALSE, guards = FALSE, settled = NULL,
-                           refit = NULL, broad = NULL) {
+                           contending = NULL, refit = NULL, broad = NULL) {
   check_key(key, "method")
   if (!is.function(fit) || length(formals(fit)) < 4L) {
     fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
@@ -84,7 +84,7 @@ declare_method <- function(key, fit, assign = NULL, membership = NULL, settings 
          source = source, free_count = free_count, centre = centre, scatter = scatter,
          by_samples = by_samples, density = density, shared = shared, frees = frees, when = when, grid = grid,
          parameter = parameter, by_rows = by_rows, guards = guards,
-         settled = settled, refit = refit, broad = broad),
+         settled = settled, contending = contending, refit = refit, broad = broad),
     class = "fl_method"
   )
 }

@@ -16,8 +16,8 @@
 #'   model; means of rows shift by a known amount; other centres are taken as they are. A group of fewer than 5 rows
 #'   reaches as far as the middle one of the others, if that is farther.
 #' @section Relations: Where a column is nearly a formula of others (sound speed of temperature and salinity), all
-#'   fitted rows lie close to it, and for a mixture a small change in one of them is farther than any fitted row. No such
-#'   direction decides: rows that only break a relation are placed by the other directions, and told (`broken`). A
+#'   fitted rows lie close to it, and for a mixture a small change in one of them is farther than any fitted row. No
+#'   such direction decides: rows that only break a relation are placed by the other directions, and told (`broken`). A
 #'   direction counts as a relation when the fitted rows have less than a hundredth of a standardised column's variance
 #'   along it.
 #' @section Drift: Every column is compared with the fitted rows: numbers in ten parts equally full in the fit, other

@@ -12,18 +12,25 @@
 #' Methods that go by density (dbscan, hdbscan) are fitted to samples of eight in ten rows, each drawn once: a row drawn
 #' twice would make its place dense.
 #'
-#' A mixture is fitted with the model (structure and tails) it chose for the whole table, from few starts. Where groups
-#' overlap or differ in size they would come back less if each sample chose its own model.
+#' A mixture that chose its model (structure and tails) chooses anew in every sample, as it would in another table: with
+#' the model held, groups that overlap or differ in size would look firmer than they are. That takes longer, so there
+#' are fewer samples by default.
+#'
+#' Where the method gives probabilities, rows that were not drawn are asked as well: how sure a fit that had not seen
+#' them was of their group, and how often that is the group they have here (`said`). Probabilities hold if the model
+#' does; where rows of a component are skewed or have other tails than it says (the test of [fl_vote()]), that is told.
 #'
 #' Above 2,000 rows the samples are drawn from an even sample of that many, and only those rows are judged.
 #'
 #' @param partition From [fl_partition()] or [fl_take()].
-#' @param samples How many bootstrap samples.
-#' @param reseeds How many fits of all rows from other seeds.
+#' @param samples How many bootstrap samples; left out, 50, or 20 where each chooses its model.
+#' @param reseeds How many fits of all rows from other seeds; left out, 20, or 5 where each chooses its model.
 #' @param seed Whole number; see [fl_partition()].
 #' @return An object of class `fl_reliability`: `groups` (`group`, `rows`, `returns` under resampling, `reseeded` the
 #'   same from other seeds, `stays` the mean over its rows), `rows` (`row`, `id`, `group`, `stays`: the share of samples
-#'   in which it stays, `NA` for rows that were not judged), `samples`, `reseeds`. `as.data.frame()` gives `groups`.
+#'   in which it stays, `NA` for rows that were not judged), `said` (where the method gives probabilities: `least` and
+#'   `below`, of the probability a fit gave to rows it had not seen, their number `rows`, its mean `probability`, and
+#'   the share `same` of them that have the same group here), `samples`, `reseeds`. `as.data.frame()` gives `groups`.
 #' @section Errors: `fjordline_error_method` for a method that cannot be fitted to a part of the rows, or where fewer
 #'   than half of the samples could be fitted; `_model` for a partition loaded from a file.
 #' @section Progress: signals progress through the progressr package.
@@ -32,10 +39,14 @@
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' fl_reliability(fl_partition(ready, fl_method("kmeans", restarts = 5), k = 5), samples = 20, reseeds = 5)
 #' @export
-fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
+fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) {
   check_made_by(partition, "fl_partition", "partition")
   need_rows(partition)
   need_groups(partition)
+  anew <- chose_model(partition)
+  asked <- list(samples = samples, reseeds = reseeds)
+  samples <- samples %||% if (anew) 20L else 50L
+  reseeds <- reseeds %||% if (anew) 5L else 20L
   check_whole(samples, "samples", least = 2)
   check_whole(reseeds, "reseeds", least = 2)
   check_seed(seed)
@@ -46,14 +57,19 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
              else paste0(partition$method$label, " with these settings cannot be fitted to a part of the rows."),
              found = if (!adopted) "Row weights, starts and given dissimilarities speak of single rows.")
   }
-  again <- again_by(as_settled(bind_method(partition$method, ready), partition$model), about_columns(ready))
+  method <- bind_method(partition$method, ready)
+  if (anew) method$settings <- method$contending(method$settings, partition$model, nrow(ready$x))
+  again <- again_by(if (anew) method else as_settled(method, partition$model), about_columns(ready))
   judged <- sampled_rows(nrow(ready$x), resample_most_rows, seed)
   x <- ready$x[judged, , drop = FALSE]
   group <- partition$group[ready$rows][judged]
   step <- progressr::progressor(steps = samples + reseeds)
   again$by_samples <- function(...) NULL  # one by one, so that progress shows
   again$fit <- stepping(again$fit, step)  # one count only: as many restarts as the method has
-  drawn <- Filter(Negate(is.null), bootstrap_labels(x, partition$k, again, seed, samples, partition$method$guards))
+  if (gives_probabilities(method)) again$label <- function(fit, x) labels_with_probability(method, fit, x)
+  drawn <- bootstrap_labels(x, partition$k, again, seed, samples, partition$method$guards)
+  said <- said_unseen(drawn, group, seed)
+  drawn <- Filter(Negate(is.null), drawn)
   # The few samples that have rows enough for so many groups would make them look firm.
   if (2L * length(drawn) < samples) {
     fl_abort("method", paste0("With ", counted(partition$k, "group"), ", too few bootstrap samples could be fitted."),
@@ -69,11 +85,75 @@ fl_reliability <- function(partition, samples = 50, reseeds = 20, seed = 1) {
                          stays = NA_real_)
   rows$stays[ready$rows[judged]] <- ifelse(group > 0L, stays, NA_real_)
   structure(list(partition = partition, groups = by_group[c("group", "rows", "returns", "reseeded", "stays")],
-                 rows = rows,
-                 samples = length(drawn), reseeds = reseeds, judged = length(judged),
-                 call = code_call("fl_reliability", verbatim("groups"), samples = if (samples != 50) samples,
-                                  reseeds = if (reseeds != 20) reseeds, seed = seed)),
+                 rows = rows, said = said, misfit = if (!is.null(said)) partition_misfit(partition, x, group, seed),
+                 samples = length(drawn), reseeds = reseeds, judged = length(judged), anew = anew,
+                 call = code_call("fl_reliability", verbatim("groups"), samples = asked$samples,
+                                  reseeds = asked$reseeds, seed = seed)),
             class = "fl_reliability")
+}
+
+# --- probabilities of rows that a fit had not seen
+
+# Memberships are probabilities where they come from a density.
+gives_probabilities <- function(method) is.function(method$membership) && is.function(method$density)
+
+labels_with_probability <- function(method, fit, x) {
+  structure(assign_rows(method, fit, x)$group, probability = row_most(method$membership(fit, x)))
+}
+
+said_from <- c(0, 0.8, 0.95, 0.99)
+
+# By what was said: how often rows that were not drawn have the group here that the fit gave them.
+said_unseen <- function(drawn, group, seed) {
+  each <- lapply(seq_along(drawn), function(b) {
+    probability <- attr(drawn[[b]], "probability")
+    unseen <- setdiff(which(group > 0L), sample_of_rows(length(group), FALSE, derived_seed(seed, 11, b)))
+    if (!is.null(probability)) data.frame(probability = probability[unseen],
+                                          same = returning(group, as.integer(drawn[[b]]))$stays[unseen])
+  })
+  each <- vctrs::vec_rbind(!!!each)
+  if (nrow(each) == 0L) {
+    return(NULL)
+  }
+  class <- findInterval(each$probability, said_from)
+  mean_of <- function(values) vapply(seq_along(said_from), function(c) mean(values[class == c]), 0)
+  tibble::tibble(least = said_from, below = c(said_from[-1L], 1), rows = tabulate(class, length(said_from)),
+                 probability = mean_of(each$probability), same = mean_of(each$same))
+}
+
+# How far the rows of the components are from what they say, see core-adequacy.R; of a mixture that is not merged.
+partition_misfit <- function(partition, x, group, seed) {
+  if (!is.null(partition$model$tails) && is.null(partition$model$parts) && is.null(partition$model$category)) {
+    if (!is.null(partition$model$axes)) x <- on_axes(x, partition$model$axes)
+    component_adequacy(x, group, partition$model$tails == "heavy", seed = seed)
+  }
+}
+
+said_fact <- function(x) {
+  said <- x$said
+  last <- utils::tail(said, 1L)
+  if (is.null(said) || last$rows < 50L) {
+    return(NULL)
+  }
+  paste0("Rows that a fit had not seen and gave to a group with a probability of 99 % and more have that group here ",
+         "in ", percent(last$same), " of cases", if (last$same < last$probability - 0.05) {
+           ": take the probabilities of this mixture for less than they say"
+         }, ".")
+}
+
+# Skewness, kurtosis and peak that a component does not allow.
+misfit_fact <- function(x) {
+  off <- x$misfit
+  if (is.null(off) || anyNA(off)) {
+    return(NULL)
+  }
+  far <- c(`more skewed` = off[["skewness"]] >= misfit_most[["skewness"]],
+           `of other tails` = off[["kurtosis"]] >= misfit_most[["kurtosis"]] ||
+             abs(off[["peak"]]) >= misfit_most[["peak"]])
+  if (any(far)) {
+    paste0("The rows of its components are ", listed(names(far)[far]), " than the model says: its probabilities hold ",
+           "for the model only.")
+  }
 }
 
 stepping <- function(work, step) {
@@ -114,11 +194,8 @@ fl_facts.fl_reliability <- function(x) {
            if (length(loose) > 0L) paste0(": ", listed(shown_rows(x, loose), most = 6L)), "."),
     if (x$judged < sum(!is.na(x$partition$group))) paste0("Judged on an even sample of ", counted(x$judged, "row"),
                                                           "."),
-    if (chose_model(x$partition)) {
-      paste("The model was held at the one chosen here: if each sample chose its own, less would come back, most of",
-            "all where groups overlap or differ in size.")
-    },
-    paste0(x$samples, " ", sample_words(x), ", ", x$reseeds,
+    said_fact(x), misfit_fact(x),
+    paste0(x$samples, " ", sample_words(x), if (x$anew) ", each choosing its own model", ", ", x$reseeds,
            " other seeds. That groups come back does not show that they are ",
            "real.")
   )
