@@ -62,15 +62,9 @@ welch_test <- function(values, group, seed = 1) {
                                                           lower.tail = FALSE))
     return(none)
   }
-  p <- sequential_chance(function(sets, from) {
-    vapply(from + seq_len(sets), function(set) {
-      welch_statistic(values[order(uniform_numbers(length(values), derived_seed(seed, 71, set)))], group, n)
-    }, 0)
-  }, observed, most = 1999L, enough = 50L)
+  p <- dealt_chance_of(values, function(dealt) apply(dealt, 2L, welch_statistic, group = group, n = n), seed)
   utils::modifyList(none, list(name = "Welch's analysis of variance, by permutation", statistic = observed, p = p))
 }
-
-permuted_most_rows <- 5000L
 
 group_moments <- function(values, group, n) {
   means <- rowsum(values, group)[, 1L] / n

@@ -81,12 +81,20 @@ deciding_fact <- function(x) {
     least <- if (all(is.na(audited$without))) NA else min(audited$without, na.rm = TRUE)
     return(paste0("No single feature is shown to decide the groups",
                   if (!is.na(least)) paste0(": without any one of them the adjusted Rand index with these groups ",
-                                            "stays at ", fixed2(least), " or more"), "."))
+                                            "stays at ", fixed2(least), " or more"), sampled_said(x), "."))
   }
   without <- ifelse(is.na(deciding$without), "", paste0("; without it the adjusted Rand index with these groups is ",
                                                         fixed2(deciding$without)))
   said <- paste0(deciding$column, " (", percent(deciding$between), " of the spread between groups", without, ")")
-  paste0(capital(listed(said)), if (nrow(deciding) == 1L) " decides" else " decide", " the groups.")
+  paste0(capital(listed(said)), if (nrow(deciding) == 1L) " decides" else " decide", " the groups", sampled_said(x),
+         ".")
+}
+
+# Which rows the refits were made of.
+sampled_said <- function(x) {
+  if (length(x$partition$ready$rows) > resample_most_rows) {
+    paste0(" (refits of an even sample of ", counted(resample_most_rows, "row"), ")")
+  }
 }
 
 aside_fact <- function(separation) {

@@ -25,7 +25,8 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   (a model so chosen suits it better than it suits any reference table), for components, categories, ranks and
 #'   columns of two values.
 #'   Columns kept aside did not make the groups; their plain test is honest, as far as they are not copies of features.
-#'   Infinite values of columns kept aside count as missing.
+#'   Up to 5,000 rows its p-value comes from dealing the values out to the groups anew (Pitman 1937), up to 1,999 times;
+#'   of categories where chi-squared is rough (Cochran 1954). Infinite values of columns kept aside count as missing.
 #' @section Deciding columns: `explained` is a feature's between-group share of its own spread, `between` its share of
 #'   all spread between groups, `without` the adjusted Rand index with the partition fitted without it. A feature
 #'   decides that holds more than 0.6 of `between`, or without which the index falls below 0.5, if its loss moves the
@@ -52,6 +53,11 @@ profile_levels <- 30L  # a column with more different values is not described le
 #' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
 #'
 #' Cramer, H. (1946). Mathematical Methods of Statistics. Princeton University Press.
+#'
+#' Pitman, E. J. G. (1937). Significance tests which may be applied to samples from any populations.
+#' \doi{10.2307/2984124}
+#'
+#' Cochran, W. G. (1954). Some methods for strengthening the common chi-squared tests. \doi{10.2307/3001616}
 #' @seealso [fl_rows()] for the rows themselves, [fl_agree()] for known classes.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
@@ -194,7 +200,10 @@ level_said <- function(column, level) {
 column_separation <- function(partition, described, sets, audit, seed) {
   group <- partition$group[partition$ready$rows]
   tests <- lapply(described, function(one) {
-    found <- if (one$number) variance_test(one$compared, group) else table_test(one$values, group)
+    test <- if (one$number) list(feature = variance_test, aside = dealt_variance_test)
+    else list(feature = table_test, aside = dealt_table_test)
+    values <- if (one$number) one$compared else one$values
+    found <- if (one$role == "aside") test$aside(values, group, seed) else test$feature(values, group)
     tibble::tibble(column = one$column, role = one$role, test = if (one$number) "F" else "chi-squared",
                    statistic = found$statistic, effect = found$effect, p_plain = found$p)
   })

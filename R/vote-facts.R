@@ -229,22 +229,25 @@ neighbour_facts <- function(x, brief = FALSE) {
            if (change$moved > 0L) paste0(", and moves ", counted(change$moved, "row")),
            if (NROW(change$wandering) > 0L) paste0("; ", wandering_said(change$wandering)), ".")
   }
-  c(if (!brief) returns_fact(returns_at(x, x$k)), one(x$neighbours$fewer, "One fewer"),
-    one(x$neighbours$more, "One more"))
+  c(if (!brief) returns_fact(returns_at(x, x$k), nrow(x$sweep$ready[[x$preparation]]$x)),
+    one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
 }
 
 # Which groups come back when rows are drawn again, and which do not.
-returns_fact <- function(returns) {
+returns_fact <- function(returns, rows = 0L) {
+  how <- paste0("Under resampling", if (rows > resample_most_rows) {
+    paste0(" of an even sample of ", counted(resample_most_rows, "row"), ",")
+  })
   if (NROW(returns) == 0L) {
     return(NULL)
   }
   bad <- returns[returns$returns < wanders_below, ]
   if (nrow(bad) == 0L) {
     ends <- unique(fixed2(range(returns$returns)))
-    return(paste0("Under resampling ", if (nrow(returns) == 2L) "both" else "all", " groups come back (",
+    return(paste0(how, " ", if (nrow(returns) == 2L) "both" else "all", " groups come back (",
                   paste(ends, collapse = " to "), ")."))
   }
-  paste0("Under resampling ", wandering_said(bad), if (nrow(bad) < nrow(returns)) "; the others come back", ".")
+  paste0(how, " ", wandering_said(bad), if (nrow(bad) < nrow(returns)) "; the others come back", ".")
 }
 
 wandering_said <- function(bad) {
