@@ -112,7 +112,8 @@ chance_of_agreement <- function(a, b, seed, sets = 199L, most_rows = 5000L) {
   dealt_out <- function(set) {
     adjusted_rand(cross_counts(a, b[order(uniform_numbers(length(b), derived_seed(seed, 61, set)))]))
   }
-  sequential_chance(function(sets, from) vapply(from + seq_len(sets), dealt_out, 0), observed, most = sets, enough = 20L)
+  sequential_chance(function(many, from) vapply(from + seq_len(many), dealt_out, 0), observed, most = sets,
+                    enough = 20L)
 }
 
 check_noise <- function(noise, label) {

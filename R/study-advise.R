@@ -13,8 +13,9 @@
 #'   the known count is not at hand for a new table.
 #' @return An object of class `fl_advice` with fields
 #'   * `method`, the one with the best score, and `alike`, methods whose scores could be as good by chance;
-#'   * `scores`: a row a method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high` (90
-#'     % interval over tables drawn anew), `plain` (mean over all tables alike), `here` (on the most similar table);
+#'   * `scores`: a row a method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high`
+#'     (nine in ten means over tables drawn anew lie between), `plain` (mean over all tables alike), `here` (on the most
+#'     similar table);
 #'   * `voters`: a row an index and vote: `voter`, `method`, `score` (share of found counts, similar tables counting
 #'     more);
 #'   * `structure`: whether the new table has groups at all, see [fl_structure()]: if not, no method will find any;
@@ -212,7 +213,7 @@ fl_facts.fl_advice <- function(x) {
                "not there. If something else speaks for groups, ", first$method, "."), often_missed())
     } else {
       paste0("For ", x$name, " take ", first$method, ": on tables like it, mean ", measure_said(x$by), " ",
-             fixed2(first$score), " (", fixed2(first$low), " to ", fixed2(first$high), ").")
+             fixed2(first$score), " (", fixed2(first$low), " to ", fixed2(first$high), " when tables are drawn anew).")
     },
     if (length(x$itself) > 0L) {
       paste0("The study holds this table", if (!identical(x$itself, x$name)) paste0(", as ", listed(x$itself)),
@@ -229,8 +230,16 @@ fl_facts.fl_advice <- function(x) {
     },
     paste0("How good is such advice? Each of the ", tables, " tables advised on by the others: best method in ", hits,
            ", ", measure_said(x$by), " lost ", fixed2(lost), " in the mean; by the method that is best over all of ",
-           "them, ", fixed2(plain), ". ", if (lost <= plain - 0.005) "Likeness helps."
-           else "Likeness adds nothing here: the mean over all tables says as much."),
+           "them, ", fixed2(plain), ". ", likeness_said(x$trial)),
     if (tables < 10L) paste0("With ", spelt(tables), " tables all of this is a hint.")
   )
+}
+
+# Whether advice by like tables loses less than advice by all of them: a paired question, table by table.
+likeness_said <- function(trial) {
+  gain <- trial$lost_plain - trial$lost
+  p <- sign_test(gain)
+  if (mean(gain) > 0 && p <= 0.05) paste0("Likeness helps (sign test, p = ", p_said(p), ").")
+  else if (all(gain == 0)) "Likeness adds nothing here: the mean over all tables says as much."
+  else "That likeness helps is not shown: the mean over all tables may say as much."
 }

@@ -229,3 +229,17 @@ test_that("flat and discrete columns of one cluster do not differ beyond cutting
   one <- fl_partition(fl_prepare(profile_data()), fl_method("mixture", covariance = "general/common", tails = "normal"), k = 3)
   expect_false(all(is.na(fl_profile(one, sets = 19, audit = FALSE)$separation$p_beyond)))
 })
+
+test_that("a sample that figures rest on is printed with them", {
+  x <- random_heaps(2100, 2, 3, sd = 6, seed = 1)
+  groups <- fl_partition(ready_from(x), fl_method("kmeans", restarts = 2), k = 3)
+  expect_match(fl_facts(fl_profile(groups, sets = 0)), "refits of an even sample of 2,000 rows", all = FALSE)
+  few <- fl_partition(ready_from(x[1:300, ]), fl_method("kmeans", restarts = 2), k = 3)
+  expect_false(any(grepl("even sample", fl_facts(fl_profile(few, sets = 0)))))
+  returns <- data.frame(group = 1:2, returns = c(0.9, 0.95))
+  expect_match(returns_fact(returns, 2100), "^Under resampling of an even sample of 2,000 rows, both groups come back")
+  expect_match(returns_fact(returns, 300), "^Under resampling both groups come back")
+  clump <- rbind(random_table(2100, 2, 2), 40 + 0.1 * random_table(60, 2, 3))
+  expect_match(fl_facts(fl_outliers(ready_from(clump))), "^Of an even sample of 2,000 rows, [0-9]+ rows lie apart together",
+               all = FALSE)
+})

@@ -185,3 +185,11 @@ test_that("the weights that come with the package claim nothing of pairs, and sa
   expect_no_warning(said <- fl_facts(fl_weights()))
   expect_match(said, "with equal weights\\.$", all = FALSE)
 })
+
+test_that("that likeness helps is said only where the tables show it", {
+  trial <- function(gain) data.frame(lost = 0.1, lost_plain = 0.1 + gain)
+  expect_match(likeness_said(trial(rep(0.02, 8))), "^Likeness helps \\(sign test, p = 0.0078\\)")
+  expect_match(likeness_said(trial(c(0.3, rep(0, 9)))), "is not shown")  # before: more than 0.005 in the mean was enough
+  expect_match(likeness_said(trial(rep(-0.02, 8))), "is not shown")
+  expect_match(likeness_said(trial(rep(0, 5))), "adds nothing")
+})
