@@ -26,7 +26,7 @@ autoplot.fl_place <- function(object, ...) {
     panel_title(title = folded(if (any(drifted)) paste(listed(capital(object$drift$column[drifted]), most = 4L),
                                                        if (sum(drifted) == 1L) "has drifted" else "have drifted")
                                else sub(" \\(.*$", "", drift_fact(object)), 84L),
-                subtitle = folded(c(none_fact(object), mix_fact(object)), 110L),
+                subtitle = folded(c(none_fact(object), broken_fact(object), mix_fact(object)), 110L),
                 caption = folded(paste0(facts[1L], " Columns: p up to ", drift_level, ", adjusted, and a tenth of the ",
                                         "values elsewhere is called drift."), 130L))
 }
@@ -46,7 +46,7 @@ drift_panel <- function(object, most = 15L) {
     geom_text(aes(label = .data$said), hjust = 0, nudge_x = 0.02, size = 3.6, colour = ink) +
     scale_x_continuous(limits = c(0, max(0.4, 1.6 * max(rows$moved))), labels = function(v) percent(v)) +
     labs(x = "share of the values that lie elsewhere", y = NULL,
-         subtitle = if (any(rows$drifted)) "Triangles: drifted" else "No column has drifted") +
+         subtitle = if (any(rows$drifted)) "Triangles: drifted" else "No column is seen to have drifted") +
     fl_theme(12)
 }
 

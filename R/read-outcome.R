@@ -167,7 +167,7 @@ course_fact <- function(x) {
     paste0(row$level, ", ", percent(row$value), " of its ", counted(row$rows, "row"), " (", percent(row$low), " to ",
            percent(row$high), ")")
   }
-  paste0(if (isTRUE(x$test$p <= 0.05)) "Most changes " else "Largest difference, which chance explains: ",
+  paste0(if (isTRUE(x$test$p <= 0.05)) "Most changes " else "Largest difference, not beyond chance: ",
          group_said(x$partition, mine$group[1L]), ": most in ", said(mine[which.max(mine$value), ]),
          "; least in ", said(mine[which.min(mine$value), ]), ". In brackets: ", percent(x$level), " intervals.")
 }

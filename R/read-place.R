@@ -229,7 +229,7 @@ drift_fact <- function(x) {
   drifted <- x$drift[x$drift$drifted, ]
   drifted <- drifted[order(-drifted$moved), ]
   if (nrow(drifted) == 0L) {
-    return(paste0("No column has drifted from the fitted rows (", counted(nrow(x$drift), "column"),
+    return(paste0("No column is seen to have drifted from the fitted rows (", counted(nrow(x$drift), "column"),
                   " compared, each by itself: a change in how they go together is not looked for)."))
   }
   said <- ifelse(drifted$rows == 0L, "no value at all",

@@ -61,7 +61,7 @@ beyond_fact <- function(features, sets, chosen = FALSE) {
   said <- if (all(sure)) {
     switch(min(nrow(tested), 3L), "the tested feature differs", "both tested features differ",
            paste("all", nrow(tested), "tested features differ"))
-  } else if (!any(sure)) "no feature differs"
+  } else if (!any(sure)) "no feature is shown to differ"
   else paste(sum(sure), "of", nrow(tested), "features differ; not beyond that:", listed(tested$column[!sure]))
   paste0(plain, " Beyond what cutting one cluster in as many pieces gives (p up to 0.05 each, unadjusted; against ",
          sets, " Gaussian clusters and ", sets, " with the columns' own shapes), ", said, ".")
@@ -105,9 +105,10 @@ aside_fact <- function(separation) {
   aside$p <- stats::p.adjust(aside$p_plain, "holm")
   sure <- aside[aside$p <= 0.05, ]
   if (nrow(sure) == 0L) {
-    return(paste0("Of the columns kept aside none differs between the groups (", listed(aside$column), ")."))
+    return(paste0("Of the columns kept aside none is shown to differ between the groups (", listed(aside$column), ")."))
   }
   said <- paste0(sure$column, " (", effect_said(sure), ")")
   paste0("Of the columns kept aside ", listed(said), if (nrow(sure) == 1L) " differs" else " differ",
-         " between the groups (p up to 0.05, adjusted for ", nrow(aside), ").")
+         " between the groups (p up to 0.05", if (nrow(aside) > 1L) paste0(", adjusted for ", nrow(aside), " columns"),
+         ").")
 }

@@ -134,7 +134,7 @@ standing_facts <- function(x) {
     if (n >= 2L && n < 6L) paste0("With ", spelt(n), " tables no two can be told apart by themselves: that takes six.")
     else if (nrow(pairs) > 0L) paste0("Pair by pair (signed ranks) these differ: ",
                                       listed(paste(pairs$first, "and", pairs$second)), ".")
-    else if (n >= 6L) "Pair by pair (signed ranks) none differ beyond chance."
+    else if (n >= 6L) "Pair by pair (signed ranks) none are shown to differ."
   )
 }
 

@@ -191,7 +191,7 @@ test_that("tests of one, two and more features are told as such", {
   expect_match(told(c(0.01, 0.02)), "both tested features differ")
   expect_match(told(rep(0.01, 4)), "all 4 tested features differ")
   expect_match(told(c(0.01, 0.5, 0.01)), "2 of 3 features differ; not beyond that: b")
-  expect_match(told(c(0.4, 0.5)), "no feature differs")
+  expect_match(told(c(0.4, 0.5)), "no feature is shown to differ")
   expect_match(beyond_fact(tibble::tibble(column = "a", p_beyond = NA_real_), 99, chosen = TRUE), "chose its model")
 })
 
