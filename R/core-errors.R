@@ -79,10 +79,10 @@ check_whole <- function(value, argument, least = 1, many = FALSE, most = .Machin
 }
 
 check_number <- function(value, argument, least = -Inf, most = Inf) {
-  if (!is.numeric(value) || length(value) != 1L || is.na(value) || value < least || value > most) {
+  if (!is.numeric(value) || length(value) != 1L || !is.finite(value) || value < least || value > most) {
     limits <- if (is.finite(most)) paste(" from", digits3(least), "to", digits3(most))
     else if (is.finite(least)) paste(" of at least", digits3(least))
-    fl_abort("argument", paste0("`", argument, "` must be one number", limits, "."),
+    fl_abort("argument", paste0("`", argument, "` must be one finite number", limits, "."),
              found = paste0("It is ", shape_of(value), "."))
   }
   value

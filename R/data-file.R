@@ -42,7 +42,7 @@ fl_data_file <- function(file, table = NULL) data_as(read_setup(file)$table, fil
 read_setup <- function(file) {
   check_file(file)
   file_form(file, c("yml", "yaml"))
-  asked <- tryCatch(yaml::read_yaml(file, eval.expr = FALSE), error = function(e) {
+  asked <- tryCatch(yaml_of(file), error = function(e) {
     refuse_setup(file, gsub("\\s+", " ", conditionMessage(e)))
   })
   check_words(asked, c("table", "prepare"), file, "the file")
@@ -90,3 +90,6 @@ prepare_as <- function(data, asked) {
 
 # A YAML map of single values is a named vector.
 as_words <- function(part) if (is.list(part)) unlist(part) else part
+
+# A YAML file as lists; nothing in it is run. What looks like a number and is none becomes NA, which its reader refuses.
+yaml_of <- function(file) suppressWarnings(yaml::read_yaml(file, eval.expr = FALSE))

@@ -462,13 +462,19 @@ deciding_column <- function(learned, used) {
   }
 }
 
-# Differences whose squares vanish cannot be told apart.
+# Differences whose squares vanish cannot be told apart, and those whose squares are beyond all numbers cannot be added
+# up.
 check_squarable <- function(x) {
-  widest <- max(0, vapply(seq_len(ncol(x)), function(j) diff(range(x[, j], 0, na.rm = TRUE)), 0))
+  widest <- max(0, vapply(seq_len(ncol(x)), function(j) max(abs(range(x[, j], 0, na.rm = TRUE))), 0))
   if (widest > 0 && widest < 1e-150) {
     fl_abort("values", "The values in prepared units are too small to square.",
              found = paste0("The farthest from 0 is ", format(widest, digits = 3L), "."),
              advice = "Prepare with scale = \"mean_sd\", or give the columns in a smaller unit.")
+  }
+  if (!is.finite(widest) || widest > 1e140) {
+    fl_abort("values", "The values in prepared units are too large to square.",
+             found = paste0("The farthest from 0 is ", format(widest, digits = 3L), "."),
+             advice = "Prepare with scale = \"mean_sd\", give the columns in a larger unit, or smaller weights.")
   }
 }
 

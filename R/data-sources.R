@@ -112,13 +112,18 @@ read_sqlite <- function(file, how, shown, form) {
 
 open_sqlite <- function(file, shown) {
   refuse <- function(e) refuse_file(shown, conditionMessage(e), "It must be an SQLite database.")
-  connection <- tryCatch(DBI::dbConnect(RSQLite::SQLite(), file, flags = RSQLite::SQLITE_RO, synchronous = NULL),
+  connection <- tryCatch(sqlite_connection(file, flags = RSQLite::SQLITE_RO),
                          error = refuse)
   tryCatch(DBI::dbListTables(connection), error = function(e) {
     DBI::dbDisconnect(connection)
     refuse(e)
   })
   connection
+}
+
+# Without SQLite's way to load native code, which any query could ask for.
+sqlite_connection <- function(file, ...) {
+  DBI::dbConnect(RSQLite::SQLite(), file, loadable.extensions = FALSE, synchronous = NULL, ...)
 }
 
 read_database <- function(connection, query) {

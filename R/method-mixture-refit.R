@@ -1,7 +1,8 @@
 # A mixture fitted again from the groups it has, and seen without the directions in which all its rows hardly differ.
 
-# The same model, fitted to some of the rows by EM from the components as they are. NULL where that fails.
-refit_mixture <- function(partition, rows) {
+# The same model, fitted to some of the rows by EM from the components as they are. NULL where that fails. `about`: what
+# is known of the columns.
+refit_mixture <- function(partition, rows, about) {
   model <- partition$model
   seen <- mixture_rows(partition$ready$x, model)
   parts <- mixture_parts(partition)
@@ -21,7 +22,7 @@ refit_mixture <- function(partition, rows) {
   model[c("share", "covariance", "chance", "freedom", "parts")] <- NULL
   again <- list(
     k = k, group = component, method = partition$method,
-    centres = mixture_centres(fit, ncol(partition$ready$x), about_columns(partition$ready), model),
+    centres = mixture_centres(fit, ncol(partition$ready$x), about, model),
     model = c(model, stated(share = cbind(fit$share), covariance = if (ncol(seen$x) > 0L) fit$covariance,
                             chance = if (length(seen$many) > 0L) fit$chance, freedom = fit$freedom))
   )

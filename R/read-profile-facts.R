@@ -14,7 +14,7 @@ fl_facts.fl_profile <- function(x) {
     tightness_fact(groups, x$partition),
     if (!is.null(x$partition$placed)) placed_fact
     else if (x$partition$method$key == adopted_key) adopted_fact
-    else beyond_fact(features, x$sets, chose_model(x$partition)),
+    else beyond_fact(features, x$sets, !is.null(x$partition$method$settled)),
     deciding_fact(x), aside_fact(x$separation)
   )
 }
@@ -51,11 +51,11 @@ placed_fact <- paste("The rows were placed into the groups by these features: th
 adopted_fact <- paste("The labels were made elsewhere. If they were made from these features, that they differ between",
                       "the groups proves nothing by itself.")
 
-beyond_fact <- function(features, sets, chosen = FALSE) {
+beyond_fact <- function(features, sets, mixture = FALSE) {
   plain <- "That features differ between groups proves nothing by itself: the groups were made from them."
   tested <- features[!is.na(features$p_beyond), ]
   if (nrow(tested) == 0L) {
-    return(paste0(plain, if (chosen) " For a mixture that chose its model they are not tested against one cluster."))
+    return(paste0(plain, if (mixture) " Under a mixture they are not tested against one cluster."))
   }
   sure <- tested$p_beyond <= 0.05
   said <- if (all(sure)) {

@@ -21,9 +21,8 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   distributions with a single peak near theirs (Hartigan and Hartigan 1985), tied together by a Gaussian copula, so
 #'   that flat, skewed and discrete columns are compared with their like. A small p-value says that the feature differs
 #'   between groups by more than cutting one such cluster in pieces explains. It is not adjusted for the number of
-#'   features, and missing for methods that find the count themselves, for mixtures that chose their model on this table
-#'   (a model so chosen suits it better than it suits any reference table), for components, categories, ranks and
-#'   columns of two values.
+#'   features, and missing for methods that find the count themselves, for mixtures (which fit this table closer than
+#'   any reference table), for components, categories, ranks and columns of seven values or fewer.
 #'   Columns kept aside did not make the groups; their plain test is honest, as far as they are not copies of features.
 #'   Up to 5,000 rows its p-value comes from dealing the values out to the groups anew (Pitman 1937), up to 1,999 times;
 #'   of categories where chi-squared is rough (Cochran 1954). Infinite values of columns kept aside count as missing.

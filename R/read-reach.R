@@ -45,7 +45,7 @@ own_distances <- function(partition, group) {
     return(own)
   }
   for (rows in left_out_rows(group)) {
-    fit <- tryCatch(partition$method$refit(partition, setdiff(seq_along(group), rows)),
+    fit <- tryCatch(partition$method$refit(partition, setdiff(seq_along(group), rows), about_columns(partition$ready)),
                     fjordline_error = function(e) NULL)
     if (is.null(fit)) next
     part <- x[rows, , drop = FALSE]

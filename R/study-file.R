@@ -42,7 +42,7 @@
 fl_study_file <- function(path) {
   check_file(path)
   file_form(path, c("yml", "yaml"))
-  asked <- tryCatch(yaml::read_yaml(path, eval.expr = FALSE), error = function(e) {
+  asked <- tryCatch(yaml_of(path), error = function(e) {
     refuse_setup(path, gsub("\\s+", " ", conditionMessage(e)))
   })
   check_words(asked, c("study", "seed", "datasets", "preparations", "methods", "counts", "repeats", "indices",
@@ -128,19 +128,27 @@ methods_in_file <- function(methods, path) {
 
 counts_in_file <- function(counts, path) {
   read <- if (is.numeric(counts)) counts else counts_in(toString(counts))
-  if (is.null(read) || any(read < 1)) {
-    refuse_setup(path, paste0("\"counts\" cannot be read: ", toString(counts), "."),
-                 "As in: counts: 1-12, or counts: 2,4,8")
+  if (is.null(read) || !all(is.finite(read)) || any(read < 1 | read > largest_count) || length(read) > most_counts) {
+    refuse_setup(path, paste0("\"counts\" cannot be read: ", toString(utils::head(unlist(counts), 20L)), "."),
+                 paste0("As in: counts: 1-12, or counts: 2,4,8; at most ", thousands(most_counts), " counts up to ",
+                        thousands(largest_count), "."))
   }
   read
 }
 
-# 5, 2,3,5 or 1-10; NULL for anything else.
+# More would be work without an end, and before that a list without an end.
+largest_count <- 1e5
+most_counts <- 1000L
+
+# 5, 2,3,5 or 1-10; NULL for anything else, and for what cannot be meant.
 counts_in <- function(text) {
   text <- gsub("\\s", "", text)
   if (!grepl("^[0-9]+(-[0-9]+)?(,[0-9]+(-[0-9]+)?)*$", text)) {
     return(NULL)
   }
   ends <- lapply(strsplit(strsplit(text, ",", fixed = TRUE)[[1L]], "-", fixed = TRUE), as.numeric)
+  if (max(unlist(ends)) > largest_count || sum(vapply(ends, function(e) abs(diff(range(e))) + 1, 0)) > most_counts) {
+    return(NULL)
+  }
   unlist(lapply(ends, function(e) e[1L]:e[length(e)]))
 }

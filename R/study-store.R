@@ -36,7 +36,7 @@ connect_store <- function(store, must_exist = FALSE) {
   need_package("RSQLite", "A store in a file")
   check_text(store, "store")
   if (must_exist) check_file(store, "store") else check_target(store)
-  con <- tryCatch(DBI::dbConnect(RSQLite::SQLite(), store, synchronous = NULL), error = function(e) {
+  con <- tryCatch(sqlite_connection(store), error = function(e) {
     fl_abort("store", paste0("The store ", quoted(store), " cannot be opened."), found = conditionMessage(e))
   })
   out <- list(con = con, own = TRUE, said = store)

@@ -4,13 +4,18 @@
 
 #include <Rcpp.h>
 
+#include <cmath>
+
 #include "limits.h"
 #include "rows.h"
 #include "table.h"
 
 namespace fjordline {
 
+// Kernels are written for finite numbers; what others send is refused here, whoever asks.
 inline TableView view(const Rcpp::NumericMatrix& x) {
+  for (double value : x)
+    if (!std::isfinite(value)) throw Rcpp::exception("a kernel was given a number that is not finite", false);
   return {x.begin(), static_cast<std::size_t>(x.nrow()), static_cast<std::size_t>(x.ncol())};
 }
 

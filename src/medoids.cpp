@@ -105,13 +105,15 @@ class Swapper {
   }
 
   void find_nearest(std::size_t i) {
-    nearest_[i] = second_[i] = -1;
-    for (std::size_t g = 0; g < k_; ++g) {
+    // The first medoid stands until one is nearer: every row has a nearest one, whatever its distances are.
+    nearest_[i] = 0;
+    second_[i] = -1;
+    for (std::size_t g = 1; g < k_; ++g) {
       const double d = to_medoid_.row(g)[i];
       if (d < distance(i, nearest_[i])) {
         second_[i] = nearest_[i];
         nearest_[i] = static_cast<int>(g);
-      } else if (d < distance(i, second_[i])) {
+      } else if (second_[i] < 0 || d < distance(i, second_[i])) {
         second_[i] = static_cast<int>(g);
       }
     }

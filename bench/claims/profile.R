@@ -1,10 +1,12 @@
-# One cluster of any kind, cut into groups by k-means or a mixture: features that are said to differ beyond that. And
+# One cluster of any kind, cut into groups by k-means: features that are said to differ beyond that. And
 # two groups, four standard deviations apart in one direction.
 profile_kinds <- list(
   gaussian = function(n, d) matrix(rnorm(n * d), n), box = function(n, d) matrix(runif(n * d), n),
   exponential = function(n, d) matrix(rexp(n * d), n), lognormal = function(n, d) matrix(exp(rnorm(n * d)), n),
   `t with 3 df` = function(n, d) matrix(rt(n * d, 3), n),
   `five levels` = function(n, d) matrix(sample(5, n * d, TRUE), n),
+  `nine levels` = function(n, d) matrix(sample(9, n * d, TRUE), n),
+  `counts of mean 3` = function(n, d) matrix(rpois(n * d, 3), n),
   `five levels, skewed` = function(n, d) matrix(rbinom(n * d, 4, 0.2), n),
   `one uniform column` = function(n, d) cbind(runif(n, -2, 2), matrix(rnorm(n * (d - 1)), n)),
   beta = function(n, d) matrix(rbeta(n * d, 0.8, 2), n),
@@ -19,14 +21,11 @@ beyond_of <- function(x, method, k, sets = 39) {
   p[!is.na(p)] <= 0.05
 }
 
-claim("profile: any of four features differs beyond cutting one cluster",
-      c(outer(names(profile_kinds), c("kmeans", "mixture of one model"), paste, sep = ", ")), function(case) {
-        kind <- profile_kinds[[sub(", (kmeans|mixture of one model)$", "", case)]]
-        # a mixture that chooses its model is not tested
-        method <- if (grepl("kmeans$", case)) "kmeans"
-        else fl_method("mixture", covariance = "general/volume+shape+orientation", tails = "normal")
-        c(claimed = any(beyond_of(kind(sample(c(100, 300), 1), 4), method, sample(2:4, 1))))
-      }, most = 0.215, more = 0.5)
+claim("profile: any of four features differs beyond cutting one cluster", names(profile_kinds), function(case) {
+  # columns of few values and groups of mixtures are not tested
+  claims <- beyond_of(profile_kinds[[case]](sample(c(100, 300), 1), 4), "kmeans", sample(2:4, 1))
+  c(claimed = any(claims), tested = length(claims) > 0)
+}, most = c(claimed = 0.215), more = 0.5)
 
 claim("profile: a feature differs beyond cutting one cluster, two groups 4 sd apart", c("100 rows", "300 rows"),
       function(case) {
