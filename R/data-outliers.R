@@ -91,7 +91,7 @@ outlier_limit <- function(usual, share = NULL, threshold = NULL, least = 0, scor
     return(if (kept == 0) Inf else sort(score, decreasing = TRUE)[kept])
   }
   if (!is.null(threshold)) {
-    return(check_number(threshold, "threshold", 0))
+    return(check_number(threshold, "threshold", 0, finite = FALSE))
   }
   max(least, upper_fence(usual))
 }

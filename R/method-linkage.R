@@ -24,8 +24,8 @@ centre_joins <- c("ward", "centroid", "median")
 check_linkage <- function(settings) {
   check_choice(settings$join, linkage_joins, "join", what = "method")
   check_choice(settings$metric, medoid_metrics, "metric", what = "method")
-  check_number(settings$gigabytes, "gigabytes", least = 0.001)
-  if (!is.null(settings$height)) check_number(settings$height, "height", least = 0)
+  check_number(settings$gigabytes, "gigabytes", least = 0.001, finite = FALSE)
+  if (!is.null(settings$height)) check_number(settings$height, "height", least = 0, finite = FALSE)
   if (settings$join %in% centre_joins && settings$metric != "euclidean") {
     fl_abort("method", paste0("Join ", settings$join, " goes by centres, which have Euclidean distances only."),
              found = paste0("metric = ", quoted(settings$metric), "."),

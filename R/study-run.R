@@ -31,6 +31,11 @@
 #'   only what is new is fitted; another table under the same name is refused, and so are other settings under a
 #'   method's name. Two runs at once do no harm: what both finish is kept once. What failed or was too slow stays
 #'   recorded as that, until `retry = TRUE`.
+#'
+#'   A store holds data only: the study as JSON, its tables included, fits as labels. Opened alone it runs nothing that
+#'   it holds; algorithms and indices are found by their keys, and one that you registered must be registered again, the
+#'   same as it was. A store of an earlier version held its study as an R object, which is never read: give the study
+#'   itself, `fl_run(study, store)`, and it goes on and is written anew.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
 #'   locked, full, read-only or no store at all; `_worker` when workers cannot work: this package is missing there, or
 #'   of another version.
@@ -50,7 +55,7 @@ fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3, retry = FA
   }
   check_made_by(study, "fl_study", "study")
   check_flag(only_open, "only_open")
-  check_number(batch, "batch", least = 0.1)
+  check_number(batch, "batch", least = 0.1, finite = FALSE)
   check_flag(retry, "retry")
   store <- store %||% tempfile("fjordline-study-", fileext = ".sqlite")
   opened <- open_store(store, study)

@@ -1,7 +1,7 @@
 # Where a study keeps what is finished: a SQLite file, or any database that DBI reaches. One process writes; each
 # finished piece is one transaction.
 
-store_version <- 1L
+store_version <- 2L  # 1 held the study as an R object
 busy_milliseconds <- 20000L
 
 # The tables of a store. Labels and details are text, so that every database can hold them.
@@ -174,10 +174,10 @@ check_store <- function(known, facts, opened) {
   }
 }
 
-# The study itself goes into the store as long as it is not large, so that the store can be opened alone.
+# The study itself goes into the store, as data, as long as it is not large, so that the store can be opened alone.
 packed_study <- function(study, most = 20 * 2^20) {
-  bytes <- memCompress(serialize(study, NULL), "gzip")
-  if (length(bytes) <= most) jsonlite::base64_enc(bytes) else ""
+  text <- study_text(study)
+  if (is.null(text) || nchar(text, "bytes") > most) "" else text
 }
 
 stored_study <- function(store) {
@@ -186,11 +186,13 @@ stored_study <- function(store) {
   known <- in_store(opened, about_store(opened))
   if (is.null(known)) fl_abort("store", paste0("The store ", opened$said, " is empty."))
   check_store(known["version"], list(), opened)
-  if (!nzchar(known$study)) {
-    fl_abort("store", paste0("The store ", opened$said, " does not hold its study, which is large."),
-             advice = "Give the study: fl_run(study, store).")
+  if (as.integer(known$version) < 2L) {
+    refuse_held(opened$said, "An earlier version wrote its study as an R object, which could run code when it is read.")
   }
-  unserialize(memDecompress(jsonlite::base64_dec(known$study), "gzip"))
+  if (!rlang::is_string(known$study) || !nzchar(known$study)) {
+    refuse_held(opened$said, "It does not hold its study, which is large or more than data.")
+  }
+  study_from_text(known$study, opened$said)
 }
 
 # --- writing and reading

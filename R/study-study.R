@@ -53,8 +53,8 @@ fl_study <- function(datasets, methods = c("kmeans", "mixture"), k = 1:10, prepa
   for (measure in agreements) check_choice(measure, names(agreement_measures), "agreements")
   check_whole(repeats, "repeats")
   check_seed(seed)
-  check_number(seconds, "seconds", least = 0.01)
-  check_number(megabytes, "megabytes", least = least_megabytes)
+  check_number(seconds, "seconds", least = 0.01, finite = FALSE)
+  check_number(megabytes, "megabytes", least = least_megabytes, finite = FALSE)
   check_text(name, "name")
   ready <- lapply(stats::setNames(nm = names(datasets)), function(dataset) {
     mine <- preparations[vapply(preparations, function(p) dataset %in% p$datasets, NA)]
