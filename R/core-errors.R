@@ -79,7 +79,8 @@ check_whole <- function(value, argument, least = 1, many = FALSE, most = .Machin
 }
 
 check_number <- function(value, argument, least = -Inf, most = Inf, finite = TRUE) {
-  if (!is.numeric(value) || length(value) != 1L || is.na(value) || finite && is.infinite(value) || value < least || value > most) {
+  if (!is.numeric(value) || length(value) != 1L || is.na(value) || finite && is.infinite(value) || value < least ||
+        value > most) {
     limits <- if (is.finite(most)) paste(" from", digits3(least), "to", digits3(most))
     else if (is.finite(least)) paste(" of at least", digits3(least))
     fl_abort("argument", paste0("`", argument, "` must be one ", if (finite) "finite ", "number", limits, "."),

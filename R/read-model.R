@@ -42,9 +42,10 @@ fl_save <- function(x, file) {
   fields <- if (inherits(x, "fl_partition")) model_fields(x)
   else list(form = preparation_form, version = model_version, made_with = package_version_text(),
             preparation = preparation_fields(x))
-  text <- jsonlite::toJSON(exact(fields), auto_unbox = TRUE, null = "null", na = "null", pretty = TRUE,
+  text <- jsonlite::toJSON(exact(c(fields, print = "")), auto_unbox = TRUE, null = "null", na = "null", pretty = TRUE,
                            json_verbatim = TRUE)
-  write_whole(file, function(draft) writeLines(enc2utf8(text), draft, useBytes = TRUE))
+  lines <- with_print(enc2utf8(as.character(text)))
+  write_whole(file, function(draft) writeLines(lines, draft, useBytes = TRUE))
 }
 
 model_fields <- function(x) {
@@ -164,17 +165,88 @@ fl_load <- function(file) {
   fields <- tryCatch(jsonlite::fromJSON(file, simplifyVector = TRUE, simplifyDataFrame = FALSE, simplifyMatrix = FALSE),
                      error = function(e) refuse_model(file, "It is no complete JSON file: it may have been cut short."))
   check_form_and_version(fields, file)
-  unfit <- function(e) refuse_model(file, "Its fields do not fit together.")
+  out <- tryCatch(suppressWarnings(sound_object(fields, file)), error = function(e) {
+    if (inherits(e, "fjordline_error")) stop(e)
+    refuse_model(file, "Its fields do not fit together.")
+  })
+  check_unchanged(file)
+  if (inherits(out, "fl_partition")) out$file <- file
+  out
+}
+
+# What the fields make, once they were looked through.
+sound_object <- function(fields, file) {
   if (fields$form == preparation_form) {
     check_preparation(fields$preparation, file)
-    return(tryCatch(model_preparation(fields$preparation), error = unfit))
+    return(model_preparation(fields$preparation))
   }
   check_model(fields, file)
   method <- if (identical(fields$method$key, adopted_key)) adopted_method()
   else do.call(fl_method, c(fields$method$key, fields$method$settings))
-  out <- tryCatch(model_partition(fields, method), error = unfit)
-  out$file <- file
+  out <- model_partition(fields, method)
+  check_sound(out, fields, file)
   out
+}
+
+# Every dimension and range of what placing will use; then its own centres are placed once, so that what does not go
+# together shows here.
+check_sound <- function(model, fields, file) {
+  refuse_if <- function(wrong, what) if (!isFALSE(wrong)) refuse_model(file, paste0("Its ", what, " cannot be right."))
+  k <- model$k
+  columns <- length(model$ready$prepared)
+  known <- model$group[!is.na(model$group)]
+  refuse_if(any(lengths(fields$centres) != columns), "centres")
+  refuse_if(!all(is.finite(fields$scatter)) || any(fields$scatter < 0), "scatter")
+  refuse_if(any(known < 0 | known > k | known != unlist(fields$groups[!is.na(model$group)])), "groups")
+  for (part in names(model$model)) {
+    one <- model$model[[part]]
+    refuse_if(by_group(one) && nrow(one) != k, paste("part", quoted(part)))
+    refuse_if(is.numeric(one) && anyNA(one), paste("part", quoted(part)))
+    of <- if (is.data.frame(one)) one[["group"]]
+    refuse_if(!all(of %in% c(NA, 0:k)), paste("part", quoted(part)))
+  }
+  for (quantiles in model$reach) {
+    refuse_if(!identical(dim(quantiles), c(k, length(reach_grid))), "reach")
+    refuse_if(anyNA(quantiles) || any(quantiles < 0) || any(apply(quantiles, 1L, is.unsorted)), "reach")
+  }
+  for (was in model$fitted) {
+    what <- paste("column", quoted(was$column))
+    refuse_if(!was$column %in% names(model$ready$columns) || !rlang::is_bool(was$number), what)
+    for (field in c("missing", if (was$number) c("mean", "sd", "low", "high"))) {
+      refuse_if(!rlang::is_bare_numeric(was[[field]], 1L) || !is.finite(was[[field]]), what)
+    }
+    refuse_if(was$missing < 0 || was$missing > 1 || was$number && (was$low > was$high || was$sd < 0), what)
+    refuse_if(anyNA(was$counts) || any(was$counts < 0), what)
+    refuse_if(was$number && (is.unsorted(was$breaks) || length(was$counts) != length(was$breaks) + 1L), what)
+    refuse_if(!was$number && length(was$counts) != length(was$levels), what)
+  }
+  if (columns > 0L && all(is.finite(model$centres))) {
+    tryCatch(assign_rows(model$method, model, unname(model$centres)), error = function(e) {
+      if (inherits(e, "fjordline_error")) return(NULL)
+      refuse_model(file, paste0("Its model places no row: ", conditionMessage(e), "."))
+    })
+  }
+}
+
+# The last line but one holds a print of all the others.
+print_line <- "^  \"print\": \"[0-9a-f]*\"$"
+
+with_print <- function(text) {
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1L]]
+  at <- grep(print_line, lines)
+  lines[at] <- paste0("  \"print\": \"", print_of(lines[-at]), "\"")
+  lines
+}
+
+print_of <- function(lines) rlang::hash(charToRaw(paste(lines, collapse = "\n")))
+
+# A file of before prints were kept has none.
+check_unchanged <- function(file) {
+  lines <- readLines(file, encoding = "UTF-8", warn = FALSE)
+  at <- grep(print_line, lines)
+  if (length(at) == 1L && !identical(sub("^.*\"([0-9a-f]*)\"$", "\\1", lines[at]), print_of(lines[-at]))) {
+    refuse_model(file, "It was changed since it was written, or damaged.")
+  }
 }
 
 refuse_model <- function(file, why) {
@@ -214,6 +286,8 @@ check_preparation <- function(fields, file) {
   if (length(lacking) > 0L) {
     refuse_model(file, paste0("Its preparation lacks ", listed(lacking), "."))
   }
+  named <- vapply(fields$columns, function(form) rlang::is_string(form$name) && rlang::is_string(form$type), NA)
+  if (length(named) == 0L || !all(named)) refuse_model(file, "Its columns lack a name or a type.")
   kinds <- vapply(fields$steps, function(step) as.character(step$kind %||% ""), "")
   if (!all(kinds %in% names(step_kinds()))) {
     refuse_model(file, "Its preparation has a step that is not known.")

@@ -68,8 +68,10 @@ render_report <- function(parts, file, form, template = "report.Rmd") {
   dir.create(folder)
   on.exit(unlink(folder, recursive = TRUE))
   file.copy(system.file("reports", c(template, "report.css"), package = "fjordline", mustWork = TRUE), folder)
-  room <- list2env(list(parts = parts, writer = report_writer(form)), parent = globalenv())
-  made <- rmarkdown::render(file.path(folder, template), report_output(form, parts$title, folder),
+  # Scripts in a report run only with a word that its table cannot know.
+  pass <- rlang::hash(list(parts$title, parts$short, parts$partition$group, parts$partition$ready$data$table))
+  room <- list2env(list(parts = parts, writer = report_writer(form, pass)), parent = globalenv())
+  made <- rmarkdown::render(file.path(folder, template), report_output(form, parts$title, folder, pass),
                             output_file = basename(file), quiet = TRUE, envir = room)
   # the figures first: a file must not name what is not there
   figures <- file.path(folder, paste0(tools::file_path_sans_ext(basename(file)), "_files"))
@@ -77,13 +79,29 @@ render_report <- function(parts, file, form, template = "report.Rmd") {
   write_whole(file, function(draft) file.copy(made, draft, overwrite = TRUE))
 }
 
-report_output <- function(form, title, folder) {
+# The page around an HTML report: its style, and a policy by which it loads nothing, sends nothing, and runs only
+# scripts that carry the pass.
+page_template <- function(folder, pass) {
+  policy <- paste0("default-src 'none'; img-src data:; style-src 'unsafe-inline'; script-src 'nonce-", pass,
+                   "'; base-uri 'none'; form-action 'none'")
+  style <- gsub("$", "$$", paste(readLines(file.path(folder, "report.css")), collapse = "\n"), fixed = TRUE)
+  file <- file.path(folder, "page.html")
+  writeLines(c(
+    "<!DOCTYPE html>", "<html lang=\"en\">", "<head>", "<meta charset=\"utf-8\">",
+    paste0("<meta http-equiv=\"Content-Security-Policy\" content=\"", policy, "\">"),
+    "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">", "<title>$pagetitle$</title>",
+    "<style>", style, "</style>", "</head>", "<body>", "$body$", "</body>", "</html>"
+  ), file, useBytes = TRUE)
+  file
+}
+
+report_output <- function(form, title, folder, pass) {
   # escaped brackets are brackets, not formulas
   plain <- "-tex_math_single_backslash-tex_math_dollars"
   switch(
     form,
     html = rmarkdown::html_document(theme = NULL, highlight = NULL, mathjax = NULL, self_contained = TRUE,
-                                    section_divs = FALSE, css = file.path(folder, "report.css"),
+                                    section_divs = FALSE, template = page_template(folder, pass),
                                     pandoc_args = c("--metadata", paste0("pagetitle:", title))),
     md = rmarkdown::md_document(variant = "gfm", md_extensions = plain, fig_width = 1280 / 110, fig_height = 800 / 110),
     docx = rmarkdown::word_document(md_extensions = plain, fig_width = 1280 / 110, fig_height = 800 / 110)

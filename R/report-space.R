@@ -43,7 +43,7 @@ row_told <- function(partition, drawn, most) {
 }
 
 # The canvas, its legend and the data. A "<" in the data could end the script element: it is written as its code.
-turnable_html <- function(space) {
+turnable_html <- function(space, pass = NULL) {
   tags <- htmltools::tags
   json <- gsub("<", "\\u003c", jsonlite::toJSON(space[names(space) != "note"], digits = 6L), fixed = TRUE)
   code <- paste(readLines(system.file("reports", "turn.js", package = "fjordline", mustWork = TRUE)), collapse = "\n")
@@ -55,6 +55,6 @@ turnable_html <- function(space) {
                tags$div(class = "tip", hidden = NA)),
       tags$script(type = "application/json", htmltools::HTML(json))
     ),
-    tags$script(htmltools::HTML(code))
+    tags$script(nonce = pass, htmltools::HTML(code))
   )
 }

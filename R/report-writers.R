@@ -2,16 +2,19 @@
 # table is escaped here.
 
 # Figures are described to those who cannot see them, in Word by a caption.
-report_writer <- function(form) {
-  writer <- if (form == "html") html_writer() else text_writer()
+report_writer <- function(form, pass = NULL) {
+  writer <- if (form == "html") html_writer(pass) else text_writer()
   writer$alt <- function(text) if (form != "docx") text
   writer$caption <- function(text) if (form == "docx") text
   writer
 }
 
-html_writer <- function() {
+html_writer <- function(pass = NULL) {
   tags <- htmltools::tags
-  put <- function(...) cat("\n\n```{=html}\n", as.character(htmltools::tagList(...)), "\n```\n\n", sep = "")
+  put <- function(...) {
+    html <- as.character(htmltools::tagList(...))
+    cat("\n\n", fenced(html, "{=html}"), "\n\n", sep = "")
+  }
   table <- function(table, numbers = character(), row_class = NULL) {
     kind <- function(name) if (name %in% numbers) "number"
     head <- tags$tr(lapply(names(table), function(name) tags$th(class = kind(name), name)))
@@ -28,7 +31,7 @@ html_writer <- function() {
              })
   }
   list(
-    turnable = function(space) put(turnable_html(space)),
+    turnable = function(space) put(turnable_html(space, pass)),
     title = function(title, below) put(tags$h1(title), tags$p(class = "soft", below)),
     answers = function(answers) {
       put(tags$dl(class = "short", Map(function(question, answer, i) {
@@ -45,6 +48,13 @@ html_writer <- function() {
     script = function(lines) put(tags$pre(tags$code(paste(lines, collapse = "\n")))),
     footer = function(text) put(tags$footer(text))
   )
+}
+
+# A block that nothing in it can end: its fence is longer than any row of the same sign inside.
+fenced <- function(text, kind) {
+  runs <- gregexpr("`+", text)[[1L]]
+  fence <- strrep("`", max(3L, attr(runs, "match.length") + 1L))
+  paste0(fence, kind, "\n", text, "\n", fence)
 }
 
 card_numbers <- c("mean", "overall mean", "middle half", "difference")
@@ -83,7 +93,7 @@ text_writer <- function() {
         if (!is.null(one$typical)) paragraph(one$typical)
       }
     },
-    script = function(lines) put("```r\n", paste(gsub("```", "` ` `", lines, fixed = TRUE), collapse = "\n"), "\n```"),
+    script = function(lines) put(fenced(paste(lines, collapse = "\n"), "r")),
     footer = paragraph
   )
 }

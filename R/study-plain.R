@@ -69,7 +69,7 @@ unboxed_plain <- function(box, depth = 0L) {
   if ("data.frame" %in% class) {
     stopifnot(is.list(value), is.character(names(value)), rlang::is_scalar_integerish(box$rows),
               all(vapply(value, NROW, 0L) == box$rows))
-    attr(value, "row.names") <- seq_len(box$rows)
+    value <- structure(value, row.names = seq_len(box$rows))
   }
   if (length(class) > 0L) class(value) <- class
   value

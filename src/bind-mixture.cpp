@@ -96,6 +96,9 @@ Rcpp::List mixture_place_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector share
   const fjordline::Rows rows(fjordline::view(x), fjordline::Metric::euclidean, nullptr, threads);
   const fjordline::BlockTable blocks(rows, threads);
   MixtureFit fit(model_of(code), mean.nrow(), mean.ncol());
+  if (mean.ncol() != x.ncol() || share.size() != mean.nrow() || covariance.nrow() != mean.nrow() ||
+      static_cast<std::size_t>(covariance.ncol()) != fit.covariances.size())
+    throw Rcpp::exception("the parts of a mixture do not fit together", false);
   const double unit = rows.squared_unit();
   const fjordline::RowTable means = rows.inward(fjordline::view(mean));
   fit.mean = means.values;
@@ -105,7 +108,7 @@ Rcpp::List mixture_place_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector share
   for (std::size_t j = 0; j < fit.components; ++j)
     for (std::size_t v = 0; v < fit.covariances.size(); ++v)
       values[j * fit.covariances.size() + v] = covariance(static_cast<int>(j), static_cast<int>(v)) / unit;
-  fit.covariances.set(values.data());
+  if (!fit.covariances.set(values.data())) throw Rcpp::exception("a covariance is not positive definite", false);
   Rcpp::NumericMatrix density(x.nrow(), mean.nrow()), distance(x.nrow(), mean.nrow());
   const fjordline::Stop stop = fjordline::interrupted;
   fjordline::Watch watch(stop);

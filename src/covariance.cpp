@@ -59,7 +59,10 @@ bool Covariances::invert() {
   log_root_.assign(many, 0.0);
   for (std::size_t j = 0; j < many; ++j) {
     if (structure_.along_columns()) {
-      for (std::size_t v = 0; v < d_; ++v) log_root_[j] += 0.5 * std::log(of(j)[v]);
+      for (std::size_t v = 0; v < d_; ++v) {
+        if (!(of(j)[v] > 0.0)) return false;
+        log_root_[j] += 0.5 * std::log(of(j)[v]);
+      }
       continue;
     }
     if (!lower_root(of(j), d_, inverse_[j])) return false;

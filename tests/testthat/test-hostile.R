@@ -46,3 +46,97 @@ test_that("numbers that set an amount of work have bounds", {
     expect_error(fl_study_file(file), class = "fjordline_error", regexp = "counts")
   }
 })
+
+# A word that would end a block, begin another, and load or run what it names.
+hostile_word <- paste("a", "```", "<script>document.title='HURT'</script>", "<img src='http://127.0.0.1:9/y.png'>",
+                      "![x](/etc/hostname) [l](javascript:alert(1)){onclick=alert(1)}", "````", "```{=html}",
+                      "<img src=x onerror=\"document.title='HURT'\">", sep = "\n")
+
+hostile_report <- function(file) {
+  n <- 90
+  group <- rep(1:2, length.out = n)
+  x <- as.data.frame(random_table(n, 4, 1))
+  x[[1]] <- x[[1]] + 8 * group
+  names(x)[2] <- hostile_word
+  x$id <- paste0(seq_len(n), hostile_word)
+  x$kind <- c(hostile_word, "other")[group]
+  x$level <- rep(c(hostile_word, "z", "y"), n / 3)
+  data <- fl_data(x, id = "id", truth = "kind", aside = "level", name = paste0("t", hostile_word))
+  groups <- fl_name(fl_partition(fl_prepare(data), fl_method("kmeans", restarts = 2), k = 2),
+                    c(hostile_word, "</p><script>alert(1)</script>"))
+  fl_report(groups, file)
+}
+
+test_that("no word of a table leaves its place in a report, which loads and runs nothing but its own script", {
+  skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
+  expect_match(fenced("a\n````\nb", "r"), "^`````r\na\n````\nb\n`````$")
+  file <- withr::local_tempfile(fileext = ".html")
+  hostile_report(file)
+  page <- paste(readLines(file, encoding = "UTF-8", warn = FALSE), collapse = "\n")
+  tags <- regmatches(page, gregexpr("<(script|img|a|link|iframe|object)[^>]*>", page))[[1]]
+  expect_true(all(grepl("^<script (nonce=|type=\"application/json\")|^<img src=\"data:", tags)), info = toString(substr(tags, 1, 60)))
+  expect_equal(sum(grepl("^<script nonce=", tags)), 1)
+  expect_match(page, "default-src &#39;none&#39;|default-src 'none'")
+  for (sign in c("onclick", "onerror")) expect_false(grepl(paste0("<[a-z]+[^>]*", sign), page), info = sign)
+  # what the policy forbids does not happen even where it stood in the page
+  browser <- Sys.which("chromium")
+  skip_if(!nzchar(browser), "chromium is missing")
+  writeLines(sub("</body>", "<script>document.title='HURT'</script><img src=x onerror=\"document.title='HURT'\"></body>", page,
+                 fixed = TRUE), file, useBytes = TRUE)
+  dom <- suppressWarnings(system2(browser, c("--headless", "--no-sandbox", "--disable-gpu", "--virtual-time-budget=3000",
+                                             "--dump-dom", shQuote(paste0("file://", file))), stdout = TRUE, stderr = FALSE))
+  dom <- paste(dom, collapse = "\n")
+  expect_match(dom, "data-drawn=\"90\"", fixed = TRUE)
+  expect_false(grepl("<title>HURT", dom, fixed = TRUE))
+})
+
+# The text of a file with one number, word or line changed at random.
+changed_text <- function(lines, seed) {
+  withr::with_seed(seed, {
+    at <- sample(grep("[0-9]", lines), 1)
+    numbers <- gregexpr("-?[0-9][0-9.e+-]*", lines[at])
+    found <- regmatches(lines[at], numbers)[[1]]
+    which <- sample(length(found), 1)
+    found[which] <- sample(c("0", "-1", "null", "1e308", "-1e-308", "7", "[]", "\"x\"", "", paste0(found[which], "1")), 1)
+    regmatches(lines[at], numbers) <- list(found)
+    if (stats::runif(1) < 0.2) lines <- lines[-sample(length(lines), 1)]
+    lines
+  })
+}
+
+test_that("a model file that was changed is refused, and one whose print was made anew hurts nothing", {
+  rows <- as.data.frame(random_table(150, 3, 1))
+  rows$v1 <- rows$v1 + 8 * rep(1:3, 50)
+  rows$kind <- rep(c("u", "v", "w"), each = 50)
+  ready <- fl_prepare(fl_data(rows, features = names(rows)))
+  numbers <- fl_prepare(fl_data(rows, features = paste0("v", 1:3)))
+  free <- fl_method("mixture", covariance = "general/volume+shape+orientation", tails = "normal")
+  made <- list(fl_partition(ready, "mixture", k = 3), fl_partition(numbers, free, k = 3), fl_partition(ready, "mixed", k = 3),
+               fl_partition(numbers, k = 3), fl_partition(numbers, "linkage", k = 3))
+  file <- withr::local_tempfile(fileext = ".json")
+  said <- character()
+  for (groups in made) {
+    fl_save(groups, file)
+    lines <- readLines(file, encoding = "UTF-8")
+    expect_identical(predict(fl_load(file), rows), predict(groups, rows))
+    for (seed in 1:40) {
+      other <- changed_text(lines, seed)
+      if (identical(other, lines)) next
+      writeLines(other, file)
+      expect_error(fl_load(file), class = "fjordline_error", info = paste(groups$name, seed))
+      writeLines(with_print(paste(other, collapse = "\n")), file)
+      got <- tryCatch(predict(fl_load(file), rows, strict = FALSE), fjordline_error = function(e) "refused", warning = function(w) "warned")
+      said <- c(said, class(got))
+    }
+  }
+  expect_true(all(said %in% c("character", "integer")))
+})
+
+test_that("the kernel that places rows in a mixture refuses parts that do not fit", {
+  x <- matrix(c(1, 2, 3, 4), 2)
+  code <- c(2L, 1L, 1L, 1L, 0L)
+  expect_error(mixture_place_kernel(x, 1, matrix(0, 1, 2), matrix(c(1, 2, 2, 1), 1), code, 0, 1L), "not positive definite")
+  expect_error(mixture_place_kernel(x, 1, matrix(0, 1, 2), matrix(c(1, 0, 1), 1), code, 0, 1L), "do not fit together")
+  expect_error(mixture_place_kernel(x, c(1, 1), matrix(0, 1, 2), matrix(diag(2), 1), code, 0, 1L), "do not fit together")
+  expect_error(mixture_place_kernel(x, 1, matrix(0, 1, 3), matrix(diag(3), 1), code, 0, 1L), "do not fit together")
+})
