@@ -67,7 +67,28 @@ unpacked <- function(file) {
     },
     error = function(e) cut(conditionMessage(e)), warning = function(w) cut(conditionMessage(w))
   )
+  flush(to)
+  if (!ends_as_packed(file, file.size(out))) cut("its end does not tell the length that came out")
   out
+}
+
+# A packed file ends with its length (RFC 1952); reading one that is cut short ends without a word. Where several were
+# joined it is that of the last, and gzip itself, if it is there, looks through all of them.
+ends_as_packed <- function(file, size) {
+  bytes <- file.size(file)
+  connection <- file(file, "rb")
+  on.exit(close(connection))
+  head <- readBin(connection, "raw", 2L)
+  if (!identical(head, as.raw(c(0x1f, 0x8b)))) {
+    return(TRUE)  # plain text under a packed name is read as it is
+  }
+  seek(connection, max(0, bytes - 4))
+  last <- sum(as.integer(readBin(connection, "raw", 4L)) * 256^(0:3))
+  if (bytes >= 18 && last == size %% 2^32) {
+    return(TRUE)
+  }
+  tool <- Sys.which("gzip")
+  nzchar(tool) && suppressWarnings(system2(tool, c("-t", shQuote(file)), stdout = FALSE, stderr = FALSE)) == 0L
 }
 
 # Text without the UTF-8 mark at its start; by bytes, so that it works in any locale.

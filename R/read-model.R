@@ -195,9 +195,12 @@ check_sound <- function(model, fields, file) {
   k <- model$k
   columns <- length(model$ready$prepared)
   known <- model$group[!is.na(model$group)]
+  refuse_if(any(known < 0 | known > k | known != unlist(fields$groups[!is.na(model$group)])), "groups")
+  if (k == 0L) {
+    return(invisible())  # every row is noise, and places none
+  }
   refuse_if(any(lengths(fields$centres) != columns), "centres")
   refuse_if(!all(is.finite(fields$scatter)) || any(fields$scatter < 0), "scatter")
-  refuse_if(any(known < 0 | known > k | known != unlist(fields$groups[!is.na(model$group)])), "groups")
   for (part in names(model$model)) {
     one <- model$model[[part]]
     refuse_if(by_group(one) && nrow(one) != k, paste("part", quoted(part)))

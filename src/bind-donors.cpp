@@ -4,7 +4,8 @@
 // [[Rcpp::export(rng = false)]]
 Rcpp::IntegerMatrix donors_kernel(Rcpp::NumericMatrix rows, Rcpp::NumericMatrix donors, std::vector<double> weight,
                                   std::vector<int> code, int count) {
-  fjordline::NearestDonors found = fjordline::nearest_donors(fjordline::view(rows), fjordline::view(donors), weight,
+  fjordline::NearestDonors found = fjordline::nearest_donors(fjordline::view_with_gaps(rows),
+                                                             fjordline::view_with_gaps(donors), weight,
                                                              code, static_cast<std::size_t>(count),
                                                              fjordline::interrupted);
   fjordline::raise_if(found.stopped);

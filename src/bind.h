@@ -12,11 +12,15 @@
 
 namespace fjordline {
 
+inline TableView view_with_gaps(const Rcpp::NumericMatrix& x) {
+  return {x.begin(), static_cast<std::size_t>(x.nrow()), static_cast<std::size_t>(x.ncol())};
+}
+
 // Kernels are written for finite numbers; what others send is refused here, whoever asks.
 inline TableView view(const Rcpp::NumericMatrix& x) {
   for (double value : x)
     if (!std::isfinite(value)) throw Rcpp::exception("a kernel was given a number that is not finite", false);
-  return {x.begin(), static_cast<std::size_t>(x.nrow()), static_cast<std::size_t>(x.ncol())};
+  return view_with_gaps(x);
 }
 
 inline Rcpp::NumericMatrix to_r(const RowTable& x) {

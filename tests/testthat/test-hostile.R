@@ -140,3 +140,63 @@ test_that("the kernel that places rows in a mixture refuses parts that do not fi
   expect_error(mixture_place_kernel(x, c(1, 1), matrix(0, 1, 2), matrix(diag(2), 1), code, 0, 1L), "do not fit together")
   expect_error(mixture_place_kernel(x, 1, matrix(0, 1, 3), matrix(diag(3), 1), code, 0, 1L), "do not fit together")
 })
+
+test_that("a packed file that is cut short or damaged is refused, however little is missing; joined ones are read whole", {
+  x <- data.frame(a = random_table(500, 1, 1)[, 1], b = random_table(500, 1, 2)[, 1])
+  whole <- withr::local_tempfile(fileext = ".csv.gz")
+  connection <- gzfile(whole, "w")
+  utils::write.csv(x, connection, row.names = FALSE)
+  close(connection)
+  expect_equal(nrow(fl_data(whole)$table), 500)
+  bytes <- readBin(whole, "raw", file.size(whole))
+  part <- withr::local_tempfile(fileext = ".csv.gz")
+  for (kept in c(length(bytes) - c(1, 4, 8, 9, 100), length(bytes) %/% 2, 40, 12)) {
+    writeBin(bytes[seq_len(kept)], part)
+    expect_error(fl_data(part), class = "fjordline_error_file", info = kept)
+  }
+  for (at in c(300, length(bytes) %/% 2, length(bytes) - 6)) {
+    writeBin(replace(bytes, at, xor(bytes[at], as.raw(0x10))), part)
+    expect_error(fl_data(part), class = "fjordline_error_file", info = at)
+  }
+  skip_if(!nzchar(Sys.which("gzip")), "gzip is missing")
+  second <- withr::local_tempfile(fileext = ".gz")
+  connection <- gzfile(second, "w")
+  writeLines(c("1,2", "3,4"), connection)
+  close(connection)
+  writeBin(c(bytes, readBin(second, "raw", file.size(second))), part)
+  expect_equal(nrow(fl_data(part)$table), 502)
+})
+
+test_that("a full disk leaves the old file whole, no draft, and a classed error", {
+  skip_on_os(c("windows", "mac"))
+  folder <- withr::local_tempdir()
+  mounted <- suppressWarnings(system2("mount", c("-t", "tmpfs", "-o", "size=256k", "tmpfs", folder), stdout = FALSE, stderr = FALSE))
+  skip_if(mounted != 0L, "a small file system cannot be mounted here")
+  withr::defer(system2("umount", folder))
+  groups <- fl_partition(fl_prepare(fl_demo("water_samples")), fl_method("kmeans", restarts = 2), k = 3)
+  few <- fl_partition(fl_prepare(heap_data()), k = 3)
+  writeBin(raw(100 * 1024), file.path(folder, "filler"))
+  for (ending in c("csv", "tsv", "xlsx", "parquet", "json")) {
+    if (ending == "parquet" && !rlang::is_installed("nanoparquet")) next
+    if (ending == "xlsx" && !rlang::is_installed("writexl")) next
+    file <- file.path(folder, paste0("out.", ending))
+    write <- function(groups) if (ending == "json") fl_save(groups, file) else fl_export(groups, file)
+    write(few)
+    before <- readBin(file, "raw", 1e6)
+    suppressWarnings(writeBin(raw(1e6), file.path(folder, "filler")))  # as much as there is room for
+    expect_error(write(groups), class = "fjordline_error_file", regexp = "written", info = ending)
+    expect_identical(readBin(file, "raw", 1e6), before, info = ending)
+    expect_setequal(list.files(folder, all.files = TRUE, no.. = TRUE), c("filler", basename(file)))
+    unlink(file)
+    writeBin(raw(100 * 1024), file.path(folder, "filler"))
+  }
+})
+
+test_that("drafts that a killed process left are cleared, others are not", {
+  folder <- withr::local_tempdir()
+  old <- file.path(folder, c(".fjordline-999999-a.csv", ".fjordline-999999-b.csv", paste0(".fjordline-", Sys.getpid(), "-c.csv"), "fjordline-1-d.csv"))
+  file.create(old)
+  Sys.setFileTime(old[-2], Sys.time() - 7200)
+  clear_drafts(folder)
+  expect_identical(file.exists(old), c(FALSE, TRUE, TRUE, TRUE))
+})
