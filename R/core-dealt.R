@@ -6,7 +6,7 @@ dealt_most <- 1999L
 dealt_enough <- 50L
 
 # How often the statistic is as large when values are dealt out anew; dealing stops when that is decided. `statistic`:
-# of a matrix, a column a deal.
+# of a matrix with one column per deal.
 dealt_chance_of <- function(values, statistic, seed, at_once = 100L) {
   n <- length(values)
   sequential_chance(function(sets, from) {

@@ -13,8 +13,9 @@
 #'   its group's rows; at 0.95 one in twenty is. A fitted row lies nearer to the centre it helped to place than a new
 #'   one will: so each counts with its distance from a fit without it, where that is farther (Barber et al. 2021).
 #'   Mixtures are fitted ten times, each time without a tenth of every group, from the groups as they are and with their
-#'   model; means of rows shift by a known amount; other centres are taken as they are. A group of fewer than 5 rows
-#'   reaches as far as the middle one of the others, if that is farther.
+#'   model (above 5,000 rows not, since no row pulls much there); means of rows shift by a known amount; other centres
+#'   are taken as they are. A group of fewer than 5 rows reaches as far as the middle one of the others, if that is
+#'   farther.
 #' @section Relations: Where a column is nearly a formula of others (sound speed of temperature and salinity), all
 #'   fitted rows lie close to it, and for a mixture a small change in one of them is farther than any fitted row. No
 #'   such direction decides: rows that only break a relation are placed by the other directions, and told (`broken`). A

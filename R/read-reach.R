@@ -3,11 +3,12 @@
 reach_grid <- c(seq(0, 0.99, 0.01), 0.995, 1)  # shares of a group's rows whose distances are kept
 small_group <- 5L
 left_out_parts <- 10L
+left_out_most_rows <- 5000L
 
 # --- how far fitted rows lie
 
-# By group, a row each: quantiles of the distances of its own rows to it, a column a share of reach_grid. `all`, and
-# `broad`, without the directions in which all rows hardly differ, where there are such. NULL where the method says
+# Quantiles of the distances of a group's own rows to it: one row per group, one column per share of reach_grid. `all`,
+# and `broad`, without the directions in which all rows hardly differ, where there are such. NULL where the method says
 # nothing of new rows, or places with a guard of its own.
 partition_reach <- function(partition) {
   if (!is.null(partition$placed)) {
@@ -40,8 +41,12 @@ own_distances <- function(partition, group) {
   if (is.null(own$all)) {
     return(own)
   }
-  own$all <- own$all * pull_of_means(partition, group)
   if (is.null(partition$method$refit)) {
+    own$all <- own$all * pull_of_means(partition, group)
+    return(own)
+  }
+  # of more rows none pulls a component to itself that could be seen
+  if (length(group) > left_out_most_rows) {
     return(own)
   }
   for (rows in left_out_rows(group)) {

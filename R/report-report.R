@@ -69,7 +69,7 @@ render_report <- function(parts, file, form, template = "report.Rmd") {
   on.exit(unlink(folder, recursive = TRUE))
   file.copy(system.file("reports", c(template, "report.css"), package = "fjordline", mustWork = TRUE), folder)
   # Scripts in a report run only with a word that its table cannot know.
-  pass <- rlang::hash(list(parts$title, parts$short, parts$partition$group, parts$partition$ready$data$table))
+  pass <- rlang::hash(parts)
   room <- list2env(list(parts = parts, writer = report_writer(form, pass)), parent = globalenv())
   made <- rmarkdown::render(file.path(folder, template), report_output(form, parts$title, folder, pass),
                             output_file = basename(file), quiet = TRUE, envir = room)

@@ -13,7 +13,7 @@
 #'   the known count is not at hand for a new table.
 #' @return An object of class `fl_advice` with fields
 #'   * `method`, the one with the best score, and `alike`, methods whose scores could be as good by chance;
-#'   * `scores`: a row a method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high`
+#'   * `scores`: one row per method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high`
 #'     (nine in ten means over tables drawn anew lie between), `plain` (mean over all tables alike), `here` (on the most
 #'     similar table);
 #'   * `voters`: a row an index and vote: `voter`, `method`, `score` (share of found counts, similar tables counting

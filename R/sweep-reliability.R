@@ -18,7 +18,8 @@
 #'
 #' Where the method gives probabilities, rows that were not drawn are asked as well: how sure a fit that had not seen
 #' them was of their group, and how often that is the group they have here (`said`). Probabilities hold if the model
-#' does; where rows of a component are skewed or have other tails than it says (the test of [fl_vote()]), that is told.
+#' does; where rows of a component are skewed or have other tails than it says (the test of [fl_vote()]), the print-out
+#' tells it.
 #'
 #' Above 2,000 rows the samples are drawn from an even sample of that many, and only those rows are judged.
 #'
