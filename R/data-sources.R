@@ -74,7 +74,7 @@ read_json <- function(file, how, shown, form) {
 
 parse_array <- function(lines, shown) {
   text <- paste(lines, collapse = "\n")
-  tryCatch(jsonlite::fromJSON(text, flatten = TRUE), error = function(e) {
+  tryCatch(jsonlite::parse_json(text, simplifyVector = TRUE, flatten = TRUE), error = function(e) {
     offset <- attr(jsonlite::validate(text), "offset") %||% nchar(text)
     before <- substr(text, 1L, offset)
     line <- lengths(regmatches(before, gregexpr("\n", before, fixed = TRUE))) + 1L

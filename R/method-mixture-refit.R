@@ -46,12 +46,10 @@ broad_mixture <- function(partition, directions = NULL) {
     return(NULL)
   }
   turn <- found$broad
-  seen_along <- function(covariance) {
-    t(apply(covariance, 1L, function(row) as.vector(crossprod(turn, full_covariance(row, length(columns)) %*% turn))))
-  }
   along <- function(covariance) {
-    out <- seen_along(covariance)
-    if (ncol(turn) == 1L) t(out) else out
+    do.call(rbind, lapply(seq_len(nrow(covariance)), function(j) {
+      as.vector(crossprod(turn, full_covariance(covariance[j, ], length(columns)) %*% turn))
+    }))
   }
   partition$model$axes <- data.frame(middle = found$middle, turn)
   partition$model$structure <- "general/volume+shape+orientation"

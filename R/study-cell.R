@@ -185,14 +185,14 @@ unpacked_fit <- function(row, x) {
     return(simpleError(row$reason))
   }
   group <- unpacked_labels(row$labels)
-  details <- jsonlite::fromJSON(row$details)
+  details <- jsonlite::parse_json(row$details, simplifyVector = TRUE)
   list(group = group, k = as.integer(row$found), scatter = group_scatter(x, group), objective = row$objective,
        likelihood = numbers_in(details$likelihood), notes = details$notes,
        model = list(tried = if (is.data.frame(details$tried)) tibble::as_tibble(json_numbers(details$tried))))
 }
 
 unpacked_gate <- function(details, ready) {
-  held <- jsonlite::fromJSON(if (is.na(details)) "{}" else details)
+  held <- jsonlite::parse_json(if (is.na(details)) "{}" else details, simplifyVector = TRUE)
   number <- c("p", "p_dip", "p_runt", "dip", "runt")
   held[number] <- lapply(held[number], function(v) if (is.null(v)) NA_real_ else number_from(v))
   if (!is.logical(held$groups)) held$groups <- NA

@@ -36,9 +36,10 @@ plain_words <- function(value) {
   out
 }
 
-# What was written by plain_text(); an error where it is anything else.
+# What was written by plain_text(); an error where it is anything else. The library's other reader would open an address
+# or a file that the text names.
 plain_from <- function(text) {
-  unboxed_plain(jsonlite::fromJSON(text, simplifyVector = TRUE, simplifyDataFrame = FALSE, simplifyMatrix = FALSE))
+  unboxed_plain(jsonlite::parse_json(text, simplifyVector = TRUE, simplifyDataFrame = FALSE, simplifyMatrix = FALSE))
 }
 
 unboxed_plain <- function(box, depth = 0L) {
@@ -54,7 +55,7 @@ unboxed_plain <- function(box, depth = 0L) {
   } else {
     words <- if (length(box$values) == 0L) character() else as.character(box$values)
     stopifnot(is.atomic(box$values) || length(box$values) == 0L)
-    value <- suppressWarnings(methods_of_words[[box$type]](words))
+    value <- suppressWarnings(from_words[[box$type]](words))
     stopifnot(identical(is.na(value) & !(words %in% "NaN"), is.na(words)))
   }
   for (mark in intersect(plain_marks, names(box$marks))) {
@@ -75,7 +76,7 @@ unboxed_plain <- function(box, depth = 0L) {
   value
 }
 
-methods_of_words <- list(logical = as.logical, integer = as.integer, double = as.double, character = identity)
+from_words <- list(logical = as.logical, integer = as.integer, double = as.double, character = identity)
 
 # --- a study
 

@@ -200,3 +200,14 @@ test_that("drafts that a killed process left are cleared, others are not", {
   clear_drafts(folder)
   expect_identical(file.exists(old), c(FALSE, TRUE, TRUE, TRUE))
 })
+
+test_that("a JSON file that holds an address or a path is text that is no JSON, and opens nothing", {
+  other <- withr::local_tempfile(fileext = ".json")
+  writeLines('[{"a": 1}, {"a": 2}]', other)
+  file <- withr::local_tempfile(fileext = ".json")
+  for (text in c(other, "http://127.0.0.1:9/x.json")) {
+    writeLines(text, file)
+    expect_error(fl_data(file), class = "fjordline_error_file")
+  }
+  expect_equal(nrow(fl_data(other)$table), 2)
+})

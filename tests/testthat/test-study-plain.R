@@ -26,6 +26,11 @@ test_that("text that was not written so is refused", {
              '{"type":"double","values":["1","2"],"marks":{"names":["a"]}}', '{"type":"integer","values":["1.5e99"]}',
              '{"type":"list","values":[{"type":"double","values":["1"]}],"marks":{"names":["x"]},"class":["data.frame"],"rows":5}')
   for (box in boxes) expect_error(plain_from(box), info = box)
+  # a name of a file or an address is no text, and is not opened
+  file <- withr::local_tempfile()
+  writeLines(plain_text(1), file)
+  expect_error(plain_from(file))
+  expect_error(plain_from("http://127.0.0.1:9/x.json"), "lexical error")
 })
 
 test_that("a store opened alone gives the study it was made with", {
