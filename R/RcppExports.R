@@ -73,6 +73,10 @@ deadline_kernel <- function(seconds) {
     invisible(.Call(`_fjordline_deadline_kernel`, seconds))
 }
 
+records_kernel <- function(bytes, so_far) {
+    .Call(`_fjordline_records_kernel`, bytes, so_far)
+}
+
 linkage_kernel <- function(x, given, metric, join, brief, threads) {
     .Call(`_fjordline_linkage_kernel`, x, given, metric, join, brief, threads)
 }

@@ -22,9 +22,10 @@ verb_check <- function() {
 }
 
 show_check <- function(data, check, ready) {
-  lines <- strip_next(format(data))
-  cat(cli::style_bold(lines[1L]), lines[-1L], "", format(check), sep = "\n")
-  if (!is.null(ready)) cat("", strip_next(format(ready)), sep = "\n")
+  write_lines(strip_next(format(data)))
+  cat("\n")
+  write_lines(format(check))
+  if (!is.null(ready)) cat("", visible(strip_next(format(ready))), sep = "\n")
 }
 
 # The views every table has.

@@ -58,13 +58,13 @@ cli_overview <- function(verbs) {
 # Messages go to standard error, so that --json stays clean.
 cli_complain <- function(error, status) {
   text <- if (inherits(error, "rlang_error")) rlang::cnd_message(error) else conditionMessage(error)
-  cat(paste0("fjordline: ", text), "\n", sep = "", file = stderr())
+  cat(paste0("fjordline: ", visible(text, keep = "\n")), "\n", sep = "", file = stderr())
   status
 }
 
 # Warnings go the same way, and the work goes on.
 cli_warn <- function(warning) {
-  cat(paste0("fjordline: warning: ", rlang::cnd_message(warning)), "\n", sep = "", file = stderr())
+  cat(paste0("fjordline: warning: ", visible(rlang::cnd_message(warning), keep = "\n")), "\n", sep = "", file = stderr())
   rlang::cnd_muffle(warning)
 }
 

@@ -1,7 +1,7 @@
 # What one column looks like: place, spread, shape, and how far it sets rows apart. All in one pass over sorted values.
 
 column_shape <- function(values) {
-  v <- sort(values[is.finite(values)])
+  v <- as.double(sort(values[is.finite(values)]))  # differences of integers may be too large for one
   n <- length(v)
   if (n == 0L) {
     return(list(n = 0L, distinct = 0L, sd = NA_real_, skew = NA_real_, dip = NA_real_, apart = NA_real_,

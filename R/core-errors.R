@@ -2,7 +2,7 @@
 # that says what is wrong, what was found (x) and what to do (i).
 
 fl_abort <- function(what, message, found = NULL, advice = NULL, parent = NULL) {
-  bullets <- c(message, set_bullets(found, "x"), set_bullets(advice, "i"))
+  bullets <- shown_bullets(message, found, advice)
   rlang::abort(
     bullets,
     class = c(paste0("fjordline_error_", what), "fjordline_error"),
@@ -12,8 +12,13 @@ fl_abort <- function(what, message, found = NULL, advice = NULL, parent = NULL) 
 
 # A rule that stepped in, said aloud: a warning of class fjordline_warning_<what>.
 fl_warn <- function(what, message, advice = NULL) {
-  rlang::warn(c(message, set_bullets(advice, "i")),
+  rlang::warn(shown_bullets(message, advice = advice),
               class = c(paste0("fjordline_warning_", what), "fjordline_warning"), call = NULL, use_cli_format = FALSE)
+}
+
+shown_bullets <- function(message, found = NULL, advice = NULL) {
+  bullets <- c(message, set_bullets(found, "x"), set_bullets(advice, "i"))
+  stats::setNames(visible(bullets, keep = "\n"), rlang::names2(bullets))
 }
 
 set_bullets <- function(text, bullet) {

@@ -96,4 +96,33 @@ code_call <- function(fun, ...) {
 
 verbatim <- function(text) structure(text, class = "verbatim")
 
+# Names as code: in backticks where they need them, and never able to end them.
+name_code <- function(names) {
+  vapply(names, function(name) paste(deparse(as.name(name), backtick = make.names(name) != name), collapse = ""), "",
+         USE.NAMES = FALSE)
+}
+
+# --- text of other people
+
+# Control characters as what they are called, so that no name can steer a terminal or turn the order of what follows.
+visible <- function(text, keep = "") {
+  text <- enc2utf8(as.character(text))
+  odd <- which(grepl("[\\p{Cc}\u200b-\u200f\u2028-\u202e\u2060-\u2069\ufeff]", text, perl = TRUE))
+  text[odd] <- vapply(text[odd], function(one) {
+    characters <- strsplit(one, "")[[1L]]
+    points <- utf8ToInt(one)
+    control <- (points < 32L | points >= 127L & points < 160L | points %in% steering_points) & !characters %in% keep
+    characters[control] <- named_points(points[control])
+    paste(characters, collapse = "")
+  }, "", USE.NAMES = FALSE)
+  text
+}
+
+steering_points <- c(0x200b:0x200f, 0x2028:0x202e, 0x2060:0x2069, 0xfeff)
+
+named_points <- function(points) {
+  usual <- match(points, c(9L, 10L, 13L, 27L))
+  ifelse(is.na(usual), sprintf("\\u%04x", points), c("\\t", "\\n", "\\r", "\\e")[usual])
+}
+
 `%||%` <- function(a, b) if (is.null(a)) b else a

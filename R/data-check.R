@@ -58,5 +58,4 @@ no_finding <- function() finding(character(), character(), character(), characte
 columns_where <- function(look, test) names(look$shapes)[vapply(look$shapes, function(s) isTRUE(test(s)), NA)]
 
 # R code for an argument that names a column, also an odd one.
-named_code <- function(column, value) paste0(ifelse(make.names(column) == column, column, paste0("`", column, "`")),
-                                             " = ", value)
+named_code <- function(column, value) paste(name_code(column), "=", value)

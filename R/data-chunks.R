@@ -36,38 +36,6 @@ frame_chunks <- function(table, chunk_rows) {
   )
 }
 
-# --- databases
-
-query_chunks <- function(connection, query, chunk_rows, close = function() NULL) {
-  select <- tryCatch(chunk_query(connection, query), error = function(e) {
-    close()
-    stop(e)
-  })
-  result <- DBI::dbSendQuery(connection, select)
-  list(
-    fetch = function() {
-      rows <- DBI::dbFetch(result, n = chunk_rows)
-      if (nrow(rows) == 0L) NULL else rows
-    },
-    close = function() {
-      DBI::dbClearResult(result)
-      close()
-    }
-  )
-}
-
-chunk_query <- function(connection, query) {
-  need_package("DBI", "Reading from a database")
-  chosen <- database_query(connection, query)
-  if (chosen$select) chosen$query else paste("SELECT * FROM", DBI::dbQuoteIdentifier(connection, chosen$query))
-}
-
-sqlite_chunks <- function(file, how, chunk_rows, wanted) {
-  need_package("RSQLite", "Reading SQLite files")
-  connection <- open_sqlite(file, file)
-  query_chunks(connection, how$query, chunk_rows, function() DBI::dbDisconnect(connection))
-}
-
 # --- delimited text: a stretch of bytes, up to the end of its last line, is parsed as a file of its own
 
 text_chunks <- function(file, how, chunk_rows, wanted) {
@@ -172,77 +140,4 @@ joined <- function(above, below) {
     }
     part
   })))
-}
-
-# --- Parquet: its columns lie apart in the file, so each is read by itself into a plain file of numbers (or of the
-# places of its levels), and the chunks are taken from those.
-
-parquet_chunks <- function(file, how, chunk_rows, wanted) {
-  columns <- parquet_columns(file)
-  wanted <- if (is.null(wanted)) columns else intersect(columns, wanted)
-  folder <- tempfile("fjordline-columns-")
-  dir.create(folder)
-  parts <- lapply(seq_along(wanted), function(j) one_column(spill_column(file, wanted[j], file.path(folder, j))))
-  total <- parquet_rows(file)
-  readers <- lapply(parts, function(part) file(part$path, "rb"))
-  at <- 0
-  list(
-    fetch = function() {
-      n <- min(chunk_rows, total - at)
-      if (n <= 0) {
-        return(NULL)
-      }
-      at <<- at + n
-      values <- Map(function(reader, part) {
-        v <- readBin(reader, if (is.null(part$levels)) "double" else "integer", n)
-        if (is.null(part$levels)) v else part$levels[v]
-      }, readers, parts)
-      structure(stats::setNames(values, wanted), class = "data.frame", row.names = .set_row_names(n))
-    },
-    close = function() {
-      for (reader in readers) close(reader)
-      unlink(folder, recursive = TRUE)
-    }
-  )
-}
-
-parquet_rows <- function(file) {
-  need_package("nanoparquet", "Reading Parquet files")
-  parquet_refusing(file, as.double(nanoparquet::read_parquet_info(file)$num_rows))
-}
-
-parquet_columns <- function(file) {
-  need_package("nanoparquet", "Reading Parquet files")
-  schema <- parquet_refusing(file, nanoparquet::read_parquet_schema(file))
-  schema$name[!is.na(schema$type)]
-}
-
-parquet_column <- function(file, column) {
-  plain_column(parquet_refusing(file, nanoparquet::read_parquet(file, col_select = column))[[1L]])
-}
-
-parquet_refusing <- function(file, code) {
-  tryCatch(code, error = function(e) {
-    refuse_file(file, gsub("\\s+", " ", conditionMessage(e)), "It must be a whole Parquet file.")
-  })
-}
-
-# A column of millions of rows is let go before the next is read.
-one_column <- function(done) {
-  force(done)
-  gc(verbose = FALSE)
-  done
-}
-
-spill_column <- function(file, column, path) {
-  values <- parquet_column(file, column)
-  to <- file(path, "wb")
-  on.exit(close(to))
-  if (is.numeric(values) || is.logical(values)) {
-    writeBin(as.double(values), to)
-    return(list(path = path))
-  }
-  values <- if (is.factor(values)) values else factor(as.character(values))
-  writeBin(as.integer(values), to)
-  list(path = path, levels = levels(values))
 }

@@ -92,4 +92,16 @@ prepare_as <- function(data, asked) {
 as_words <- function(part) if (is.list(part)) unlist(part) else part
 
 # A YAML file as lists; nothing in it is run. What looks like a number and is none becomes NA, which its reader refuses.
-yaml_of <- function(file) suppressWarnings(yaml::read_yaml(file, eval.expr = FALSE))
+# A set-up is short and flat: the parser would work for minutes on what is neither.
+yaml_of <- function(file) {
+  if (file.size(file) > 2^20) stop("It is larger than a megabyte.")
+  lines <- readLines(file, warn = FALSE, encoding = "UTF-8")
+  if (!all(validUTF8(lines))) stop(paste0("Line ", which(!validUTF8(lines))[1L], " is not UTF-8."))
+  opened <- nchar(gsub("[^[{]", "", lines)) - nchar(gsub("[^]}]", "", lines))
+  nested <- max(0, cumsum(opened), nchar(gsub("[^[{]", "", lines)))
+  dashes <- max(0, nchar(regmatches(lines, regexpr("^[- ?]*", lines))))
+  if (nested > most_nested || dashes > 4L * most_nested) stop("Its parts are nested too deeply.")
+  suppressWarnings(yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE))
+}
+
+most_nested <- 64L

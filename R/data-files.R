@@ -63,6 +63,9 @@ check_file <- function(file, what = "file") {
   if (dir.exists(file)) {
     fl_abort("file", paste0(quoted(file), " is a folder, not a file."))
   }
+  if (file.access(file, 4L) != 0L) {
+    fl_abort("file", paste0(quoted(file), " may not be read."), advice = "Ask its owner, or change its permissions.")
+  }
   file
 }
 

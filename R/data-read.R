@@ -26,8 +26,26 @@ read_table <- function(file, how = list()) {
   source <- if (packed) unpacked(file) else file
   if (packed) on.exit(unlink(source))
   out <- readers[[form]](source, how, shown = file, form = form)
+  if (!form %in% c("csv", "tsv", "txt")) check_utf8(out$table, quoted(basename(file)))
   if (nrow(out$table) > 0L) out$table <- plain_columns(out$table)
   out
+}
+
+# Text of any other form than delimited text is UTF-8 by its own rules; where it is not, every word of it may be wrong.
+check_utf8 <- function(table, shown) {
+  wrong <- function(where) {
+    fl_abort("file", paste0("Text of ", shown, " is not UTF-8."), found = paste0("The first is ", where, "."),
+             advice = "Write the table again with its text as UTF-8.")
+  }
+  bad <- which(!validUTF8(names(table)))
+  if (length(bad) > 0L) wrong(paste0("the name of column ", bad[1L]))
+  for (j in seq_along(table)) {
+    text <- if (is.factor(table[[j]])) levels(table[[j]])[table[[j]]] else table[[j]]
+    if (!is.character(text)) next
+    bad <- which(!validUTF8(text))
+    if (length(bad) > 0L) wrong(paste0("in row ", bad[1L], " of column ", quoted(names(table)[j])))
+  }
+  table
 }
 
 # Options that a form cannot use are refused, never ignored.

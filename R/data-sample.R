@@ -85,15 +85,14 @@ plain_rows <- function(table) {
 }
 
 sample_parquet <- function(file, rows, seed) {
-  total <- parquet_rows(file)
-  if (total == 0) {
+  spilled <- spill_parquet(file, narrow = TRUE)
+  on.exit(unlink(spilled$folder, recursive = TRUE))
+  if (spilled$rows == 0) {
     return(NULL)
   }
-  taken <- smallest_keys(total, rows, seed)
-  columns <- parquet_columns(file)
-  values <- lapply(columns, function(column) one_column(parquet_column(file, column)[taken]))
-  table <- structure(stats::setNames(values, columns), class = "data.frame", row.names = .set_row_names(length(taken)))
-  list(table = table, rows = taken, total = total)
+  taken <- smallest_keys(spilled$rows, rows, seed)
+  values <- lapply(spilled$parts, function(part) one_column(plain_column(spilled_column(part))[taken]))
+  list(table = plain_frame(stats::setNames(values, spilled$columns), length(taken)), rows = taken, total = spilled$rows)
 }
 
 smallest_keys <- function(total, rows, seed, stretch = 1e6) {

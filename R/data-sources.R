@@ -1,4 +1,4 @@
-# Workbooks, Parquet, JSON and databases. Each form's library does the reading and is asked for when it is needed.
+# Workbooks, JSON and databases. Each form's library does the reading and is asked for when it is needed.
 
 need_package <- function(package, purpose) {
   if (!rlang::is_installed(package)) {
@@ -47,14 +47,6 @@ chosen_sheet <- function(sheet, sheets, shown) {
            advice = did_you_mean(as.character(sheet)[1L], sheets, "Its sheets are"))
 }
 
-read_parquet_file <- function(file, how, shown, form) {
-  need_package("nanoparquet", "Reading Parquet files")
-  table <- tryCatch(nanoparquet::read_parquet(file), error = function(e) {
-    refuse_file(shown, gsub("\\s+", " ", conditionMessage(e)), "It must be a whole Parquet file.")
-  })
-  list(table = as.data.frame(table, optional = TRUE), said = NULL)
-}
-
 # An array of records, or one record a line.
 read_json <- function(file, how, shown, form) {
   lines <- readLines(file, warn = FALSE, encoding = "UTF-8")
@@ -99,60 +91,4 @@ first_words <- function(message) trimws(gsub("\\s+", " ", sub("\n.*", "", messag
 
 refuse_json <- function(file, why) {
   refuse_file(file, why, "It must be a JSON array of records, or one record a line.")
-}
-
-# --- databases
-
-read_sqlite <- function(file, how, shown, form) {
-  need_package("RSQLite", "Reading SQLite files")
-  connection <- open_sqlite(file, shown)
-  on.exit(DBI::dbDisconnect(connection))
-  read_database(connection, how$query)
-}
-
-open_sqlite <- function(file, shown) {
-  refuse <- function(e) refuse_file(shown, conditionMessage(e), "It must be an SQLite database.")
-  connection <- tryCatch(sqlite_connection(file, flags = RSQLite::SQLITE_RO),
-                         error = refuse)
-  tryCatch(DBI::dbListTables(connection), error = function(e) {
-    DBI::dbDisconnect(connection)
-    refuse(e)
-  })
-  connection
-}
-
-# Without SQLite's way to load native code, which any query could ask for.
-sqlite_connection <- function(file, ...) {
-  DBI::dbConnect(RSQLite::SQLite(), file, loadable.extensions = FALSE, synchronous = NULL, ...)
-}
-
-read_database <- function(connection, query) {
-  need_package("DBI", "Reading from a database")
-  chosen <- database_query(connection, query)
-  table <- tryCatch(if (chosen$select) DBI::dbGetQuery(connection, chosen$query)
-                    else DBI::dbReadTable(connection, chosen$query, check.names = FALSE),
-                    error = function(e) {
-                      fl_abort("source", "The database refused the query.", found = conditionMessage(e),
-                               advice = paste0("The query was: ", chosen$query))
-                    })
-  list(table = if (nrow(table) > 0L) plain_columns(table) else table,
-       said = if (!chosen$select) paste0("table ", quoted(chosen$query), " of the database"))
-}
-
-# The table or SELECT meant, and which of the two it is.
-database_query <- function(connection, query) {
-  tables <- DBI::dbListTables(connection)
-  if (length(tables) == 0L) fl_abort("source", "The database has no tables.")
-  if (is.null(query) && length(tables) == 1L) query <- tables
-  if (is.null(query)) {
-    fl_abort("argument", "`query` must say which table of the database to read, or hold a SELECT.",
-             advice = paste0("Its tables are ", listed(quoted(tables)), "."))
-  }
-  check_text(query, "query")
-  asked <- grepl("^\\s*(select|with)\\b", query, ignore.case = TRUE)
-  if (!asked && !query %in% tables) {
-    fl_abort("source", paste0("The database has no table ", quoted(query), "."),
-             advice = did_you_mean(query, tables, "Its tables are"))
-  }
-  list(query = query, select = asked)
 }

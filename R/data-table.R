@@ -182,6 +182,11 @@ check_table <- function(table, name) {
              found = paste0("Column ", empty[1L], " has none."),
              advice = "Name it, or give all names with `columns`.")
   }
+  reserved <- grep("^[.][.]([.]|[0-9]+)$", columns, value = TRUE)
+  if (length(reserved) > 0L) {
+    fl_abort("table", paste0("No column of ", name, " can be called ", quoted(reserved[1L]), "."),
+             found = "R keeps names of that form for itself.", advice = "Rename it, or give all names with `columns`.")
+  }
   twice <- columns[duplicated(columns)]
   if (length(twice) > 0L) {
     fl_abort("table", paste0("Column names of ", name, " must differ."),

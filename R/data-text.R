@@ -16,6 +16,7 @@ read_text <- function(file, how, shown, form) {
   first <- parse(header = FALSE, nrows = 1L, colClasses = "character", na.strings = NULL)
   table <- parse(header = header, dec = given[["decimal"]] %||% ".")
   check_first_line(found$lines, separator, names(table), shown, given[["skip"]])
+  check_no_row_lost(source, nrow(table) + header, given[["skip"]], ncol(table), shown)
   said <- character()
   if (is.null(given[["decimal"]]) && separator != "," && has_decimal_commas(table)) {
     table <- with_points(parse(header = header, dec = ","))
@@ -126,6 +127,26 @@ check_first_line <- function(lines, separator, columns, shown, skip) {
   }
 }
 
+# Every line of the file that holds something is a row of the table, or its header. (Of a single column a blank line is
+# a row as well.)
+check_no_row_lost <- function(file, read, skip, columns, shown) {
+  records <- text_records(file, as.integer(skip %||% 0L))
+  if (columns > 1L && read < records) {
+    refuse_text(shown, paste0("It holds ", counted(records, "line"), " with values, and ", thousands(read),
+                              " could be read."))
+  }
+}
+
+# Lines that hold something, those within quotes counted as one.
+text_records <- function(file, skip = 0L) {
+  from <- file(file, "rb")
+  on.exit(close(from))
+  if (skip > 0L) readLines(from, skip, warn = FALSE)
+  so_far <- c(0, 0, 0)
+  while (length(block <- readBin(from, "raw", 2^22)) > 0L) so_far <- records_kernel(block, so_far)
+  so_far[1L] + so_far[2L]
+}
+
 count_of <- function(separator, lines) {
   lengths(regmatches(lines, gregexpr(separator, lines, fixed = TRUE, useBytes = TRUE)))
 }
@@ -134,13 +155,16 @@ wide_encoding <- function(start, given) {
   if (!is.null(given)) {
     return(if (grepl("^(utf|ucs)-?(16|32)", given, ignore.case = TRUE)) given)
   }
-  mark <- as.integer(utils::head(start, 2L))
+  mark <- as.integer(utils::head(start, 4L))
+  if (identical(mark, c(0xffL, 0xfeL, 0L, 0L))) return("UTF-32LE")
+  if (identical(mark, c(0L, 0L, 0xfeL, 0xffL))) return("UTF-32BE")
+  mark <- utils::head(mark, 2L)
   if (identical(mark, c(0xffL, 0xfeL))) "UTF-16LE" else if (identical(mark, c(0xfeL, 0xffL))) "UTF-16BE"
 }
 
 recode_file <- function(file, shown, encoding) {
   bytes <- readBin(file, "raw", file.size(file))
-  text <- iconv(list(bytes), encoding, "UTF-8")
+  text <- tryCatch(iconv(list(bytes), encoding, "UTF-8"), error = function(e) NA)
   if (is.na(text)) refuse_text(shown, paste0("It is not ", encoding, " throughout."))
   out <- tempfile(fileext = ".csv")
   writeBin(charToRaw(without_mark(text)), out)

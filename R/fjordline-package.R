@@ -7,4 +7,6 @@
 #' @keywords internal
 #' @useDynLib fjordline, .registration = TRUE
 #' @importFrom Rcpp evalCpp
+#' @importFrom data.table fread
+#' @importFrom progressr progressor
 "_PACKAGE"

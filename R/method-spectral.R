@@ -39,8 +39,8 @@ normalised_similarity <- function(x, neighbours) {
   square <- pmax(outer(lengths, lengths, "+") - 2 * tcrossprod(centred), 0)
   similarity <- exp(-square / outer(scale, scale))
   diag(similarity) <- 0
-  degree <- pmax(rowSums(similarity), .Machine$double.xmin)
-  similarity / sqrt(outer(degree, degree))
+  root <- sqrt(pmax(rowSums(similarity), .Machine$double.xmin))
+  similarity / outer(root, root)
 }
 
 # The largest eigenvalues of a symmetric matrix and their vectors: all of a small one, else by block Lanczos (Golub &

@@ -2,6 +2,7 @@
 # added only when the terminal has it.
 
 write_lines <- function(lines) {
+  lines <- visible(lines)
   if (length(lines) > 0L) {
     headline <- wrapped(lines[1L], indent = 2L, width = print_width())
     lines <- c(cli::style_bold(headline), lines[-1L])

@@ -13,9 +13,10 @@ sheet_cell <- 32767L     # characters
 #'
 #' The file is written whole or not at all.
 #'
-#' @section Formulas: A spreadsheet runs a cell that begins with `=`, `+`, `-` or `@` (plain numbers apart) or with a
-#'   tab or line break. In CSV and TSV such text, column names included, is therefore written with an apostrophe in
-#'   front, and a warning of class `fjordline_warning_formula` says how many cells that were
+#' @section Formulas: A spreadsheet runs a cell that begins with `=`, `+`, `-` or `@` (plain numbers apart), also behind
+#'   blanks, or with a tab or line break; and one that reads commas, semicolons, tabs, bars or quotes as the ends of
+#'   cells runs what stands behind them. In CSV and TSV such text, column names included, is therefore written with an
+#'   apostrophe in front of the sign, and a warning of class `fjordline_warning_formula` says how many cells that were
 #'   (`formulas = "neutralise"`); `"refuse"` stops instead, and `"keep"` writes them as they are. In XLSX, text stays
 #'   text and is not run; Parquet and JSON are written as they are.
 #' @param x The object.
@@ -79,7 +80,20 @@ export_table <- function(table, file, formulas = "neutralise") {
   form <- file_form(file, table_forms)
   table <- as.data.frame(table, optional = TRUE)
   if (form %in% c("csv", "tsv")) table <- without_formulas(table, formulas)
-  write_whole(file, function(draft) table_writers[[form]](table, draft))
+  write_whole(file, function(draft) {
+    table_writers[[form]](table, draft)
+    check_rows_written(table, draft, form, file)
+  })
+}
+
+# Rows in, rows out: what was written is counted again where its form tells.
+check_rows_written <- function(table, draft, form, file) {
+  written <- switch(form, csv = , tsv = if (ncol(table) > 1L) text_records(draft) - 1,
+                    parquet = as.double(nanoparquet::read_parquet_info(draft)$num_rows))
+  if (!is.null(written) && written != nrow(table)) {
+    fl_abort("file", paste0(quoted(file), " could not be written whole."),
+             found = paste0(thousands(written), " of ", counted(nrow(table), "row"), " arrived."))
+  }
 }
 
 table_writers <- list(
@@ -145,19 +159,35 @@ without_formulas <- function(table, formulas) {
   }
   for (column in names(running)) {
     values <- as.character(table[[column]])
-    values[running[[column]]] <- paste0("'", values[running[[column]]])
+    values[running[[column]]] <- neutralised(values[running[[column]]])
     table[[column]] <- values
   }
-  names(table)[heads] <- paste0("'", names(table)[heads])
+  names(table)[heads] <- neutralised(names(table)[heads])
   fl_warn("formula", paste0(counted(found, "cell"), " that a spreadsheet would run as a formula ",
                             if (found == 1L) "has" else "have", " an apostrophe in front now (", first, ")."),
           advice = "formulas = \"keep\" writes them as they are.")
   table
 }
 
-# The full-width forms count too; plain numbers and single signs do not.
+# Where a program may see the start of a formula: at the start of the text, or behind what another program takes for the
+# end of a cell; blanks and marks in front do not help. Full-width forms count too, plain numbers and single signs do not.
+# Behind a separator a plus or minus is usually prose, unless a call, a pipe or another sheet follows.
+formula_blanks <- "[\\s\\p{Z}\ufeff\u200b]*"
+cell_ends <- "[,;|\t\r\n\"]"
+formula_first <- paste0("^", formula_blanks, "[=+@\uff1d\uff0b\uff0d\uff20-]")
+formula_behind <- paste0("(", cell_ends, formula_blanks, ")(?=[=@\uff1d\uff20]|[+\uff0b\uff0d-].*[(|!])")
+
 runs_as_formula <- function(text) {
-  starts <- grepl("^[=+@\t\r\n\uff1d\uff0b\uff0d\uff20-]", text) & nchar(text) > 1L
-  starts[starts] <- is.na(suppressWarnings(as.numeric(text[starts]))) | grepl("^[\t\r\n]", text[starts])
-  starts & !is.na(text)
+  begins <- grepl(formula_first, text, perl = TRUE)
+  bare <- gsub(formula_blanks, "", text[begins], perl = TRUE)
+  begins[begins] <- nchar(bare) > 1L & is.na(suppressWarnings(as.numeric(bare)))
+  breaks <- grepl("^[\t\r\n]", text) & nchar(text) > 1L
+  (begins | breaks | grepl(formula_behind, text, perl = TRUE)) & !is.na(text)
+}
+
+neutralised <- function(text) {
+  text <- gsub(formula_behind, "\\1'", text, perl = TRUE)
+  ahead <- runs_as_formula(text)
+  text[ahead] <- paste0("'", text[ahead])
+  text
 }

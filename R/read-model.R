@@ -304,7 +304,7 @@ saved_names <- function(fields) {
   }
   names <- vapply(as.list(fields$names), function(name) if (is.null(name)) NA_character_ else as.character(name), "")
   stopifnot(length(names) == fields$k)
-  names
+  tidy_names(names)
 }
 
 model_preparation <- function(fields, rows = integer()) {

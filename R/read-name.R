@@ -73,7 +73,7 @@ written_names <- function(partition, names) {
 
 # On one line, without blanks around; an empty name is none.
 tidy_names <- function(names) {
-  names <- trimws(gsub("[[:space:][:cntrl:]]+", " ", names))
+  names <- trimws(gsub("[[:space:][:cntrl:]\u200b-\u200f\u2028-\u202e\u2060-\u2069\ufeff]+", " ", names))
   ifelse(!nzchar(names), NA_character_, names)
 }
 

@@ -38,7 +38,7 @@ prepare_steps <- function(ready) {
   if (length(ready) == 1L) {
     return(fl_steps(ready[[1L]]))
   }
-  steps <- unlist(Map(function(one, name) c(fl_steps(one$data), paste0("`", name, "` <- ", one$call)), ready,
+  steps <- unlist(Map(function(one, name) c(fl_steps(one$data), paste(name_code(name), "<-", one$call)), ready,
                       names(ready)))
   unique(unname(steps))
 }

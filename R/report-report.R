@@ -66,7 +66,8 @@ check_reporting <- function() {
 render_report <- function(parts, file, form, template = "report.Rmd") {
   folder <- tempfile("fjordline-report-")
   dir.create(folder)
-  on.exit(unlink(folder, recursive = TRUE))
+  before <- scratch_files()
+  on.exit(unlink(c(folder, setdiff(scratch_files(), before)), recursive = TRUE))
   file.copy(system.file("reports", c(template, "report.css"), package = "fjordline", mustWork = TRUE), folder)
   # Scripts in a report run only with a word that its table cannot know.
   pass <- rlang::hash(parts)
@@ -78,6 +79,9 @@ render_report <- function(parts, file, form, template = "report.Rmd") {
   if (form == "md" && dir.exists(figures)) file.copy(figures, dirname(file), recursive = TRUE)
   write_whole(file, function(draft) file.copy(made, draft, overwrite = TRUE))
 }
+
+# Pictures that the library which knits tries its devices with stay in the session's folder.
+scratch_files <- function() list.files(tempdir(), "^file[0-9a-f]+$", full.names = TRUE)
 
 # The page around an HTML report: its style, and a policy by which it loads nothing, sends nothing, and runs only
 # scripts that carry the pass.

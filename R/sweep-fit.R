@@ -202,7 +202,7 @@ failed_values <- function(k, errors, indices) {
 
 sweep_call <- function(sweep, indices) {
   methods <- vapply(sweep$methods, method_code, "")
-  named <- paste0("`", names(sweep$ready), "` = `", names(sweep$ready), "`", collapse = ", ")
+  named <- paste(name_code(names(sweep$ready)), "=", name_code(names(sweep$ready)), collapse = ", ")
   ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", named, ")")
   code_call("fl_sweep", verbatim(ready),
             verbatim(if (length(methods) == 1L) methods else paste0("list(", paste(methods, collapse = ", "), ")")),

@@ -233,6 +233,17 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
+// records_kernel
+Rcpp::NumericVector records_kernel(Rcpp::RawVector bytes, Rcpp::NumericVector so_far);
+RcppExport SEXP _fjordline_records_kernel(SEXP bytesSEXP, SEXP so_farSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type bytes(bytesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type so_far(so_farSEXP);
+    rcpp_result_gen = Rcpp::wrap(records_kernel(bytes, so_far));
+    return rcpp_result_gen;
+END_RCPP
+}
 // linkage_kernel
 Rcpp::List linkage_kernel(Rcpp::NumericMatrix x, bool given, std::string metric, std::string join, bool brief, int threads);
 RcppExport SEXP _fjordline_linkage_kernel(SEXP xSEXP, SEXP givenSEXP, SEXP metricSEXP, SEXP joinSEXP, SEXP briefSEXP, SEXP threadsSEXP) {
@@ -502,6 +513,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_distinct_kernel", (DL_FUNC) &_fjordline_distinct_kernel, 3},
     {"_fjordline_memory_limit_kernel", (DL_FUNC) &_fjordline_memory_limit_kernel, 1},
     {"_fjordline_deadline_kernel", (DL_FUNC) &_fjordline_deadline_kernel, 1},
+    {"_fjordline_records_kernel", (DL_FUNC) &_fjordline_records_kernel, 2},
     {"_fjordline_linkage_kernel", (DL_FUNC) &_fjordline_linkage_kernel, 6},
     {"_fjordline_cut_kernel", (DL_FUNC) &_fjordline_cut_kernel, 4},
     {"_fjordline_medoids_kernel", (DL_FUNC) &_fjordline_medoids_kernel, 8},

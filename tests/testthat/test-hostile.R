@@ -211,3 +211,164 @@ test_that("a JSON file that holds an address or a path is text that is no JSON, 
   }
   expect_equal(nrow(fl_data(other)$table), 2)
 })
+
+test_that("a damaged Parquet file ends a process of its own, and is refused; what is whole comes back as it was", {
+  skip_if_not_installed("nanoparquet")
+  x <- data.frame(day = as.Date("2031-01-01") + 0:4, at = as.POSIXct("2031-01-01", tz = "UTC") + 0:4, kind = factor(letters[1:5]),
+                  whole = 1:5, yes = c(TRUE, NA, FALSE, TRUE, TRUE), word = c("a", NA, "b", "a", "\u00e9"), number = c(1.5, NA, 2, 3, 4))
+  file <- withr::local_tempfile(fileext = ".parquet")
+  nanoparquet::write_parquet(x, file)
+  expect_identical(read_parquet_file(file, NULL, file, "parquet")$table, as.data.frame(nanoparquet::read_parquet(file)))
+  # a process that breaks down over it, whatever the library of the day does
+  killed <- function(...) tools::pskill(Sys.getpid(), 9L)
+  expect_error(spill_parquet(file, decode = killed), class = "fjordline_error_file", regexp = "broke down")
+  expect_error(spill_parquet(file, decode = function(...) Sys.sleep(60), seconds = 1), class = "fjordline_error_file",
+               regexp = "did not come to an end")
+  expect_length(list.files(tempdir(), "^fjordline-columns-"), 0)
+})
+
+test_that("Parquet files with a changed byte are read or refused", {
+  skip_if_not_installed("nanoparquet")
+  file <- withr::local_tempfile(fileext = ".parquet")
+  nanoparquet::write_parquet(data.frame(a = 1:40 / 8, b = rep(c("u", "v"), 20)), file)
+  bytes <- readBin(file, "raw", file.size(file))
+  for (seed in 1:8) {
+    at <- withr::with_seed(seed, sample(length(bytes), 1))
+    writeBin(replace(bytes, at, xor(bytes[at], as.raw(2^(seed %% 8)))), file)
+    got <- tryCatch(nrow(fl_data(file)$table), fjordline_error = function(e) 40L)
+    expect_identical(got, 40L, info = at)
+  }
+})
+
+test_that("SQLite cells of several types in one column are read as text, and told; of bytes or in chunks they are refused", {
+  skip_if_not_installed("RSQLite")
+  file <- withr::local_tempfile(fileext = ".sqlite")
+  connection <- DBI::dbConnect(RSQLite::SQLite(), file)
+  DBI::dbExecute(connection, "CREATE TABLE m (a INTEGER, b REAL, c)")
+  DBI::dbExecute(connection, "INSERT INTO m VALUES (1, 2.5, 1), ('x', 3.5, 2.5), (3, 4.5, 4)")
+  DBI::dbExecute(connection, "CREATE TABLE bytes (a, b)")
+  DBI::dbExecute(connection, "INSERT INTO bytes VALUES (1, 1), (2, x'ff00')")
+  DBI::dbDisconnect(connection)
+  for (query in c("m", "SELECT a, b, c FROM m;")) {
+    data <- fl_data(file, query = query)
+    expect_identical(data$table$a, c("1", "x", "3"))
+    expect_equal(data$table$c, c(1, 2.5, 4))
+    expect_match(format(data), "\"a\" read as text", all = FALSE)
+  }
+  expect_error(fl_data(file, query = "bytes"), class = "fjordline_error", regexp = "\"b\"")
+  expect_error(fl_sample(file, query = "m", rows = 2), class = "fjordline_error_source", regexp = "several types")
+})
+
+test_that("a query writes nothing, through our connection or the user's own, which stays as it was", {
+  skip_if_not_installed("RSQLite")
+  connection <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(connection))
+  DBI::dbWriteTable(connection, "t", data.frame(x = 1:3, y = c(2, 5, 1)))
+  expect_error(fl_data(connection, query = "WITH w AS (SELECT 1) INSERT INTO t SELECT 9, 9"), class = "fjordline_error_source")
+  expect_equal(nrow(fl_data(connection, query = "t")$table), 3)
+  expect_equal(DBI::dbExecute(connection, "INSERT INTO t VALUES (4, 4)"), 1)  # the user still can
+})
+
+test_that("text that is not UTF-8 is refused with its place", {
+  skip_if_not_installed("RSQLite")
+  file <- withr::local_tempfile(fileext = ".sqlite")
+  connection <- DBI::dbConnect(RSQLite::SQLite(), file)
+  DBI::dbExecute(connection, "CREATE TABLE t (a, s)")
+  DBI::dbExecute(connection, "INSERT INTO t VALUES (1, 'b'), (2, CAST(x'ff61' AS TEXT))")
+  DBI::dbDisconnect(connection)
+  expect_error(fl_data(file), class = "fjordline_error_file", regexp = "row 2 of column \"s\"")
+  skip_if_not_installed("nanoparquet")
+  parquet <- withr::local_tempfile(fileext = ".parquet")
+  nanoparquet::write_parquet(data.frame(a = 1:4, s = c("x", "y~", "z", "w")), parquet, compression = "uncompressed")
+  bytes <- readBin(parquet, "raw", 1e5)
+  bytes[bytes == as.raw(0x7e)] <- as.raw(0xff)
+  writeBin(bytes, parquet)
+  expect_error(fl_data(parquet), class = "fjordline_error_file", regexp = "row 2 of column \"s\"")
+})
+
+test_that("UTF-32 with its mark is read; names that R keeps for itself, and integers at their limit, are no accident", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  for (form in c("UTF-32LE", "UTF-32BE")) {
+    mark <- if (form == "UTF-32LE") as.raw(c(0xff, 0xfe, 0, 0)) else as.raw(c(0, 0, 0xfe, 0xff))
+    writeBin(c(mark, iconv("a,b\n1,2\n3,4\n5,6\n", "UTF-8", form, toRaw = TRUE)[[1]]), file)
+    expect_equal(fl_data(file)$table$b, c(2, 4, 6), info = form)
+  }
+  expect_error(fl_data(data.frame(`..1` = 1:3, check.names = FALSE)), class = "fjordline_error_table", regexp = "\\.\\.1")
+  limits <- fl_data(data.frame(a = c(.Machine$integer.max, -.Machine$integer.max, 1:58), b = 1:60))
+  expect_no_warning(fl_check(limits))
+  expect_false(anyNA(fl_sift(limits)$apart))
+  far <- withr::with_seed(1, data.frame(a = c(1e15, rnorm(60)), b = rnorm(61)))
+  expect_setequal(fl_labels(fl_partition(fl_prepare(fl_data(far), scale = "none"), "spectral", k = 3)), 1:3)
+})
+
+test_that("set-ups that are large, deep or no text are refused at once", {
+  file <- withr::local_tempfile(fileext = ".yml")
+  for (text in c(strrep("[", 1e5), paste0("a: ", strrep("[", 2e4), strrep("]", 2e4)), paste0(strrep("- ", 2e4), "1"),
+                 strrep("x", 2e6), "study: \xff")) {
+    writeLines(text, file, useBytes = TRUE)
+    started <- proc.time()[[3]]
+    expect_error(fl_study_file(file), class = "fjordline_error_file")
+    expect_lt(proc.time()[[3]] - started, 5)
+  }
+})
+
+test_that("control characters of a table are shown, never sent", {
+  odd <- "a\u001b[31mred\u001b]0;t\u0007\u202e"
+  x <- data.frame(random_table(30, 2, 1), rep(c(odd, "q"), 15), paste0("r", 1:30, "\033[2J"))
+  names(x) <- c(odd, "b\u200b", "kind", "row")
+  data <- fl_data(x, truth = "kind", id = "row", name = odd)
+  groups <- fl_name(fl_partition(fl_prepare(data), k = 2), c(odd, "other"))
+  shown <- utils::capture.output(print(data), print(fl_check(data)), print(groups), print(fl_agree(groups)),
+                                 print(fl_profile(groups, sets = 0)))
+  expect_false(any(grepl("[\u001b\u0007]", utils::capture.output(print(fl_rows(groups, 1)), print(summary(groups))))))
+  error <- tryCatch(fl_data(x, truth = "\033[31mkind"), error = conditionMessage)
+  warned <- tryCatch(fl_warn("rule", odd), warning = conditionMessage)
+  expect_false(any(grepl("[\u001b\u0007\u202e\u200b]", c(shown, error, warned))))
+  expect_match(shown, "a\\e[31mred\\e]0;t\\u0007\\u202e", fixed = TRUE, all = FALSE)
+})
+
+test_that("names cannot leave their place in a script, whatever they hold", {
+  ran <- FALSE
+  odd <- "x`; ran <- TRUE; `y"
+  x <- data.frame(random_table(40, 2, 1))
+  names(x) <- c(odd, "b")
+  data <- fl_data(x)
+  sweep <- fl_sweep(stats::setNames(list(fl_prepare(data), fl_prepare(data, scale = "none")), c(odd, "plain")), "kmeans",
+                    k = 1:3, indices = "fast")
+  x <- data
+  for (line in fl_steps(sweep)) {
+    parsed <- parse(text = line)
+    expect_length(parsed, 1)
+    expect_match(line, "^(data|`x\\\\`; ran <- TRUE; \\\\`y`|plain|sweep) <- ")
+  }
+  expect_length(parse(text = paste0("f(", named_code(odd, "1"), ")")), 1)
+  expect_false(ran)
+})
+
+test_that("cells that another program may take for formulas are disarmed, prose and numbers are not", {
+  runs <- c("=1+1", " =1", "\u00a0=f()", "\ufeff=x1", "a;=f()", "x,-f|'/c'!A0", "@x", "\tq", "x;\"=1+1\"", "\uff1d1+1", "a\n=f()")
+  plain <- c("-5", " - 5", "+1e5", "-", "salt, -ish", "a=b", "5 - 3", "e-mail a@b.c", NA)
+  expect_true(all(runs_as_formula(runs)))
+  expect_false(any(runs_as_formula(plain)))
+  expect_false(any(runs_as_formula(neutralised(runs))))
+})
+
+test_that("no row is lost between a file and the table, or the table and a file", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("a,b", "1,\"x\ny\"", "", "2,z", "  ", "3,w"), file)
+  expect_equal(text_records(file), 4)
+  expect_equal(text_records(file, skip = 1), 3)
+  expect_error(check_no_row_lost(file, 3, NULL, 2, "t"), class = "fjordline_error_file", regexp = "4 lines with values, and 3")
+  expect_silent(check_no_row_lost(file, 4, NULL, 2, "t"))
+  expect_error(check_rows_written(data.frame(a = 1:9, b = 1:9), file, "csv", "t"), class = "fjordline_error_file",
+               regexp = "3 of 9 rows")
+})
+
+test_that("a report leaves nothing in the session's folder", {
+  skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
+  groups <- fl_partition(fl_prepare(heap_data()), k = 3)
+  file <- withr::local_tempfile(fileext = ".html")
+  before <- list.files(tempdir())
+  fl_report(groups, file)
+  expect_setequal(setdiff(list.files(tempdir()), before), basename(file))
+})
