@@ -146,10 +146,15 @@ query_chunks <- function(connection, query, chunk_rows, close = function() NULL)
   })
   list(
     fetch = function() {
-      rows <- withCallingHandlers(DBI::dbFetch(opened$result, n = chunk_rows), warning = function(w) {
-        mixed <- mixed_column(w)
-        if (length(mixed) > 0L) refuse_mixed(names(mixed))
-      })
+      rows <- withCallingHandlers(
+        tryCatch(DBI::dbFetch(opened$result, n = chunk_rows), error = function(e) {
+          fl_abort("source", "The database stopped in the middle of the rows.", found = conditionMessage(e))
+        }),
+        warning = function(w) {
+          mixed <- mixed_column(w)
+          if (length(mixed) > 0L) refuse_mixed(names(mixed))
+        }
+      )
       if (nrow(rows) == 0L) NULL else check_utf8(rows, "the database")
     },
     close = function() {

@@ -17,7 +17,7 @@
 #'   without a name is called column_ and its place, and is left out where it has no values either. A line with too
 #'   few or too many fields, or an open quote, is an error with its line.
 #' * `.xlsx`, `.xls` (package readxl): the first sheet, or `sheet`.
-#' * `.parquet` (package nanoparquet).
+#' * `.parquet` (packages nanoparquet and callr), decoded in a process of its own.
 #' * `.json`: an array of records, or one record a line; `.ndjson`, `.jsonl`: one record a line; all also as `.gz`.
 #'   Records within records become columns named with a dot.
 #' * A `DBI` connection, or an `.sqlite` file (package RSQLite): the table or `SELECT` given as `query`; the only table
@@ -25,6 +25,11 @@
 #' * A data frame, tibble or matrix. Row names become a first column `row`.
 #'
 #' Text written as 2031-04-03 throughout a column is read as dates, with a time of day as moments (UTC).
+#'
+#' @section Files from others: Nothing in a table is run. A damaged file is refused or read as it is, and ends no session;
+#'   every line that holds something becomes a row. A query is one `SELECT`: it can neither write nor load native code. In
+#'   an SQLite table a column of numbers and text comes as text, with a note. Text of databases, Parquet and JSON must be
+#'   UTF-8. Control characters are kept in the table, and shown by their codes wherever it is printed.
 #'
 #' @section Types: `number`; `category` (text with at most 50 different values, each twice on average; factors);
 #'   `ordered` (ordered factors); `logical`; `date`; `text` (any other). Levels that no row has are dropped from

@@ -260,6 +260,9 @@ has_decimal_commas <- function(table) any(vapply(table, writes_commas, NA))
 
 # Numbers with decimal commas, but for words that mean missing.
 writes_commas <- function(v) {
+  if (is.character(v) && !all(validUTF8(v))) {
+    return(FALSE)  # words in another encoding, which is settled later
+  }
   present <- if (is.character(v)) v[!is.na(v) & !tolower(trimws(v)) %in% placeholder_words] else character()
   any(grepl(",", present, fixed = TRUE)) && all(grepl("^[-+]?[0-9]*,?[0-9]+([eE][-+]?[0-9]+)?$", present))
 }

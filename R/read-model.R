@@ -26,6 +26,9 @@ model_version <- 2L
 #' @param file Path ending in `.json`. It is written whole or not at all.
 #' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows,
 #'   prints and (a partition) gives its labels, but draws and scores nothing.
+#' @section Files from others: A model is numbers and words; nothing in it is run. A file that was changed since it was
+#'   written is refused, and every dimension and range is looked at. One that was made to mislead can still place rows
+#'   wrongly: what it says is its maker's.
 #' @section Errors: `fjordline_error_model` for a file that is not ours, is cut short, or comes from another version;
 #'   `_method` when the file's method is not registered; `_file` for a path that cannot be read or written.
 #' @examples
@@ -207,6 +210,13 @@ check_sound <- function(model, fields, file) {
     refuse_if(is.numeric(one) && anyNA(one), paste("part", quoted(part)))
     of <- if (is.data.frame(one)) one[["group"]]
     refuse_if(!all(of %in% c(NA, 0:k)), paste("part", quoted(part)))
+  }
+  for (step in model$ready$steps) {
+    touched <- unlist(step$columns)
+    what <- paste("step", quoted(step$kind))
+    refuse_if(length(touched) > 0L && (!is.character(touched) || anyNA(touched)), what)
+    if (step$kind != "components") refuse_if(!all(touched %in% names(model$ready$columns)), what)
+    if (!is.null(step$levels)) refuse_if(length(step$levels) != length(touched), what)
   }
   for (quantiles in model$reach) {
     refuse_if(!identical(dim(quantiles), c(k, length(reach_grid))), "reach")

@@ -174,9 +174,27 @@ packed_labels <- function(group) {
 }
 
 unpacked_labels <- function(text) {
-  bytes <- memDecompress(jsonlite::base64_dec(substring(text, 2L)), "gzip")
-  if (startsWith(text, "1")) as.integer(bytes)
-  else readBin(bytes, "integer", length(bytes) %/% 4L, endian = "little")
+  readable_part("labels", {
+    bytes <- memDecompress(jsonlite::base64_dec(substring(text, 2L)), "gzip")
+    if (startsWith(text, "1")) as.integer(bytes)
+    else readBin(bytes, "integer", length(bytes) %/% 4L, endian = "little")
+  })
+}
+
+unpacked_json <- function(text) {
+  held <- readable_part("details", jsonlite::parse_json(if (is.na(text)) "{}" else text, simplifyVector = TRUE))
+  if (is.list(held)) held else refuse_part("The details of a fit are not named values.")
+}
+
+# What a store holds was written by us, and may have been damaged or changed since.
+readable_part <- function(what, expr) {
+  tryCatch(expr, error = function(e) refuse_part(paste0("The ", what, " of a fit cannot be read (",
+                                                        gsub("\\s+", " ", conditionMessage(e)), ").")))
+}
+
+refuse_part <- function(why) {
+  fl_abort("store", "A part of the store is damaged, or was changed.", found = why,
+           advice = "Run the study again with another store.")
 }
 
 # A fit as far as judging needs it.
@@ -185,14 +203,17 @@ unpacked_fit <- function(row, x) {
     return(simpleError(row$reason))
   }
   group <- unpacked_labels(row$labels)
-  details <- jsonlite::parse_json(row$details, simplifyVector = TRUE)
+  sound <- length(group) == nrow(x) && !anyNA(group) && all(group >= 0L) && isTRUE(row$found == max(group)) &&
+    all(tabulate(group, max(group)) > 0L)
+  if (!sound) refuse_part(paste0("The labels of ", row$cell, " do not fit their table."))
+  details <- unpacked_json(row$details)
   list(group = group, k = as.integer(row$found), scatter = group_scatter(x, group), objective = row$objective,
        likelihood = numbers_in(details$likelihood), notes = details$notes,
        model = list(tried = if (is.data.frame(details$tried)) tibble::as_tibble(json_numbers(details$tried))))
 }
 
 unpacked_gate <- function(details, ready) {
-  held <- jsonlite::parse_json(if (is.na(details)) "{}" else details, simplifyVector = TRUE)
+  held <- unpacked_json(details)
   number <- c("p", "p_dip", "p_runt", "dip", "runt")
   held[number] <- lapply(held[number], function(v) if (is.null(v)) NA_real_ else number_from(v))
   if (!is.logical(held$groups)) held$groups <- NA

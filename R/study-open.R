@@ -67,7 +67,7 @@ stored_of <- function(result, dataset, cells) {
   part <- function(name) {
     parts <- lapply(seq_len(nrow(details)), function(i) {
       if (is.na(details$details[i])) return(NULL)
-      held <- jsonlite::parse_json(details$details[i], simplifyVector = TRUE)[[name]]
+      held <- unpacked_json(details$details[i])[[name]]
       if (is.data.frame(held)) tibble::as_tibble(json_numbers(held))
     })
     vctrs::vec_rbind(!!!parts)

@@ -114,6 +114,7 @@ make_table <- function(con, table) {
 # What the store says of itself; NULL where it is new, an error where it is another kind of database.
 about_store <- function(opened) {
   there <- DBI::dbListTables(opened$con)
+  if (opened$own) refuse_machinery(opened)
   if ("fl_about" %in% there) {
     about <- DBI::dbGetQuery(opened$con, "SELECT name, value FROM fl_about")
     return(stats::setNames(as.list(about$value), about$name))
@@ -123,6 +124,15 @@ about_store <- function(opened) {
              found = paste0("It holds the tables ", listed(there, most = 4L), "."), advice = "Name another file.")
   }
   NULL
+}
+
+# Our stores hold tables; a view or a trigger would work whenever one is read or written.
+refuse_machinery <- function(opened) {
+  found <- DBI::dbGetQuery(opened$con, "SELECT type, name FROM sqlite_master WHERE type IN ('view', 'trigger')")
+  if (nrow(found) > 0L) {
+    fl_abort("store", paste0("The store ", opened$said, " is not one that fjordline wrote."),
+             found = paste0("It holds the ", found$type[1L], " ", quoted(found$name[1L]), "."))
+  }
 }
 
 write_about <- function(con, facts) {
@@ -282,9 +292,9 @@ stored_table <- function(opened, table, without = character()) {
 stored_rows <- function(opened, table, keys) {
   key <- names(store_tables[[table]])[1L]
   if (length(keys) == 0L) keys <- ""  # none, with all columns
-  parts <- lapply(split(keys, ceiling(seq_along(keys) / 500)), function(some) {
+  parts <- in_store(opened, lapply(split(keys, ceiling(seq_along(keys) / 500)), function(some) {
     DBI::dbGetQuery(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (",
                                        paste(literal(some), collapse = ", "), ")"))
-  })
-  tibble::as_tibble(vctrs::vec_rbind(!!!unname(in_store(opened, parts))))
+  }))
+  tibble::as_tibble(vctrs::vec_rbind(!!!unname(parts)))
 }

@@ -98,6 +98,7 @@ Rcpp::List kmeans_by_samples_kernel(Rcpp::NumericMatrix x, Rcpp::List samples, R
 
 // [[Rcpp::export(rng = false)]]
 Rcpp::List group_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVector group, int groups) {
+  fjordline::check_labels(group, groups, x.nrow());
   const fjordline::GroupScatter out = fjordline::group_scatter(fjordline::view(x), group.begin(), groups);
   return Rcpp::List::create(Rcpp::_["means"] = fjordline::to_r(out.means), Rcpp::_["scatter"] = Rcpp::wrap(out.scatter));
 }

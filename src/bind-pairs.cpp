@@ -9,11 +9,19 @@ fjordline::PairBlocks blocks_of(const Rcpp::NumericMatrix& x, const std::string&
   return fjordline::PairBlocks(fjordline::view(x), fjordline::metric_of(metric), threads);
 }
 
+// A labelling a column, with its number of groups.
+void check_columns(Rcpp::IntegerMatrix groups, const std::vector<int>& counts, R_xlen_t rows) {
+  if (counts.size() != static_cast<std::size_t>(groups.ncol()))
+    throw Rcpp::exception("a kernel was given other counts than labellings", false);
+  for (int m = 0; m < groups.ncol(); ++m) fjordline::check_labels(groups.column(m), counts[m], rows);
+}
+
 }  // namespace
 
 // [[Rcpp::export(rng = false)]]
 Rcpp::List pair_sums_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts,
                             std::string metric, int threads) {
+  check_columns(groups, counts, x.nrow());
   std::vector<fjordline::PairSums> fit;
   fjordline::raise_if(!fjordline::pair_sums(blocks_of(x, metric, threads), {groups.begin(), counts}, threads,
                                             fjordline::interrupted, fit));
@@ -32,6 +40,7 @@ Rcpp::List pair_sums_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, s
 // [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix pair_ends_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts,
                                      std::string metric, int threads) {
+  check_columns(groups, counts, x.nrow());
   std::vector<fjordline::PairEnds> fit;
   fjordline::raise_if(!fjordline::pair_ends(blocks_of(x, metric, threads), {groups.begin(), counts}, threads,
                                             fjordline::interrupted, fit));
@@ -46,6 +55,7 @@ Rcpp::NumericMatrix pair_ends_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix 
 // [[Rcpp::export(rng = false)]]
 Rcpp::DataFrame pair_order_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts,
                                   std::string metric, int threads) {
+  check_columns(groups, counts, x.nrow());
   std::vector<fjordline::PairOrder> fit;
   fjordline::raise_if(!fjordline::pair_order(blocks_of(x, metric, threads), {groups.begin(), counts}, threads,
                                              fjordline::interrupted, fit));
@@ -66,6 +76,7 @@ Rcpp::DataFrame pair_order_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix gro
 // [[Rcpp::export(rng = false)]]
 std::vector<double> density_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix groups, std::vector<int> counts,
                                    std::string metric, double dimensions, int threads) {
+  check_columns(groups, counts, x.nrow());
   std::vector<double> out;
   fjordline::raise_if(!fjordline::density_validity(blocks_of(x, metric, threads), {groups.begin(), counts}, dimensions,
                                                    threads, fjordline::interrupted, out));

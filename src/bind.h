@@ -23,6 +23,14 @@ inline TableView view(const Rcpp::NumericMatrix& x) {
   return view_with_gaps(x);
 }
 
+// Labels index what kernels keep by group: 0 (none) to the number of groups, and as many as there are rows.
+template <class Labels>
+void check_labels(const Labels& group, int groups, R_xlen_t rows) {
+  if (group.size() != rows) throw Rcpp::exception("a kernel was given other labels than rows", false);
+  for (int g : group)
+    if (g < 0 || g > groups) throw Rcpp::exception("a kernel was given a label beyond the groups", false);
+}
+
 inline Rcpp::NumericMatrix to_r(const RowTable& x) {
   Rcpp::NumericMatrix out(static_cast<int>(x.rows), static_cast<int>(x.cols));
   for (std::size_t i = 0; i < x.rows; ++i)

@@ -208,7 +208,7 @@ class MatrixSpace {
           Number* to = row(i) + u * kTile;
           for (std::size_t l = 0; l < end; ++l) {
             const double value = from[l] * pairs.unit();
-            to[l] = static_cast<Number>(squared_ ? value * value : value);
+            to[l] = kept(squared_ ? value * value : value);
           }
         }
       }
@@ -290,7 +290,12 @@ class MatrixSpace {
   Number* row(std::size_t at) { return values_.data() + at * stride_; }
 
   Number combined(double a, double b, double between, double size_a, double size_b, double third) const {
-    return static_cast<Number>(Combine()(a, b, between, size_a, size_b, third));
+    return kept(Combine()(a, b, between, size_a, size_b, third));
+  }
+  // Infinite means that there is no such group: what is too large for the number is the largest it can be.
+  static Number kept(double value) {
+    constexpr double most = std::numeric_limits<Number>::max();
+    return static_cast<Number>(value < most ? value : most);
   }
   // Both of a pair from a third.
   Number joined(Number a, Number b, const Part& pair, double third) const {
@@ -310,7 +315,7 @@ class MatrixSpace {
       Number* to = merged.data();
 #pragma omp simd
       for (std::size_t c = 0; c < count_; ++c)
-        to[c] = static_cast<Number>(Combine()(first[c], second[c], own.between, own.size, own.other_size, size[c]));
+        to[c] = kept(Combine()(first[c], second[c], own.between, own.size, own.other_size, size[c]));
     }
     const Number* from = second ? merged.data() : first;
     const double size = own.size + own.other_size;

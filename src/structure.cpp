@@ -82,7 +82,7 @@ Columns on_axes(Columns x) {
 }
 
 // In rows, a part dips no deeper than what it is a part of: most parts need not be looked at.
-void offer(const std::vector<double>& along, std::size_t direction, Structure& best) {
+void offer(const std::vector<double>& along, std::size_t direction, GroupSigns& best) {
   std::vector<double> sorted = along;
   std::sort(sorted.begin(), sorted.end());
   const std::size_t n = sorted.size();
@@ -247,9 +247,9 @@ double runt(const TableView& x) {
 }
 
 // `chord`: one more direction, of the rows along a bent band, which 2-means finds in some tables only.
-Structure structure_of(const Columns& scores, std::uint64_t seed, bool with_dip, bool discriminants, bool keep,
+GroupSigns structure_of(const Columns& scores, std::uint64_t seed, bool with_dip, bool discriminants, bool keep,
                        const std::vector<double>& chord = {}) {
-  Structure out;
+  GroupSigns out;
   out.runt = runt(scores.view());
   if (!with_dip) return out;
   Columns sphered = scores;
@@ -295,7 +295,7 @@ StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t
     Stream stream(seed, {task / sets, task % sets});
     const Columns drawn = groupless(kind, scores, heap, stream);
     const std::vector<double> chord = task / sets < kStraightKinds ? std::vector<double>() : along_chord(drawn, heap);
-    const Structure found = structure_of(on_axes(drawn), seed_at(seed, {task}), kind != Groupless::ranges, discriminants,
+    const GroupSigns found = structure_of(on_axes(drawn), seed_at(seed, {task}), kind != Groupless::ranges, discriminants,
                                          false, chord);
     out.dips[task] = found.dip;
     out.runts[task] = found.runt;

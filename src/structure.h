@@ -29,7 +29,7 @@ struct Between {
   double middle = 0.0;  // half-way from centre to centre
 };
 
-struct Structure {
+struct GroupSigns {
   double dip = 0.0, runt = 0.0;
   std::vector<double> between;
   std::vector<Between> pairs;
@@ -39,7 +39,7 @@ struct Structure {
 };
 
 struct StructureTest {
-  Structure observed;
+  GroupSigns observed;
   // sets x kinds of tables without groups, in the order of Groupless; the bent ones only where the table is bent
   std::vector<double> dips, runts;
   std::vector<double> betweens;  // sets x numbers of groups x kinds

@@ -15,7 +15,7 @@ attack("full disk", function(number) {
   set.seed(number)
   groups <- once("large groups", function() {
     set.seed(4)
-    fl_partition(fl_prepare(fl_data(data.frame(a = rnorm(6000), b = rnorm(6000)))), fl_method("kmeans", restarts = 2), k = 3)
+    fl_partition(fl_prepare(fl_data(data.frame(a = rnorm(3000), b = rnorm(3000)))), fl_method("kmeans", restarts = 2), k = 3)
   })
   forms <- c("csv", "tsv", "json", if (rlang::is_installed("openxlsx")) "xlsx", if (rlang::is_installed("nanoparquet")) "parquet")
   file <- file.path(folder, paste0("out.", sample(forms, 1)))
@@ -29,7 +29,7 @@ attack("full disk", function(number) {
   # whole and new, or whole and old
   after <- read_bytes(file)
   if (outcome == "classed" && !identical(after, before)) "other"
-  else if (outcome == "read" && file.size(file) < 40000) "other"
+  else if (outcome == "read" && identical(after, before)) "other"
   else if (any(startsWith(list.files(folder, all.files = TRUE), ".fjordline-"))) "other"
   else outcome
 }, 80)

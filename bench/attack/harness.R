@@ -67,6 +67,26 @@ damaged_text <- function(lines) {
   lines
 }
 
+# A value of a JSON text becomes another, is lost, or stands twice: what comes is JSON still.
+damaged_json <- function(text) {
+  tree <- jsonlite::parse_json(text)
+  for (turn in seq_len(sample(2, 1))) tree <- damaged_tree(tree)
+  as.character(jsonlite::toJSON(tree, auto_unbox = TRUE, null = "null", digits = NA, pretty = TRUE))
+}
+
+damaged_tree <- function(tree) {
+  if (is.list(tree) && length(tree) > 0L && (runif(1) < 0.95 || !is.list(tree))) {
+    at <- sample(length(tree), 1)
+    kind <- runif(1)
+    if (kind < 0.05) return(tree[-at])
+    if (kind < 0.1) return(tree[c(seq_along(tree), at)])
+    tree[at] <- list(damaged_tree(tree[[at]]))
+    return(tree)
+  }
+  sample(c(list(0, -1, NULL, 7, 1e308, -1e-308, "x", "", TRUE, list(), list(1, 2), 1e9, 0.5), if (is.numeric(tree)) list(tree * 1.01)),
+         1)[[1]]
+}
+
 read_bytes <- function(file) readBin(file, "raw", file.size(file))
 put_bytes <- function(bytes, ending) {
   file <- tempfile(fileext = paste0(".", ending))

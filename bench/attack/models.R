@@ -40,10 +40,11 @@ attack("models", function(number) {
 attack("models, print made anew", function(number) {
   all <- whole_models()
   whole <- all[[sample(length(all), 1)]]
-  lines <- damaged_text(strsplit(rawToChar(whole$bytes), "\n")[[1]])
   print_anew <- getFromNamespace("with_print", "fjordline")
+  text <- rawToChar(whole$bytes)
+  Encoding(text) <- "UTF-8"
   outcome_of({
-    placed_by(charToRaw(print_anew(paste(lines, collapse = "\n"))))
+    placed_by(charToRaw(paste(print_anew(damaged_json(text)), collapse = "\n")))
     TRUE
   })
 }, 900)

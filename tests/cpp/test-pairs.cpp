@@ -67,7 +67,7 @@ TEST_CASE("the test for groups is the same for any number of threads, and can be
   REQUIRE(one.dips == two.dips);
   REQUIRE(one.runts == two.runts);
   REQUIRE(one.betweens == two.betweens);
-  REQUIRE(one.betweens.size() == 20 * 5 * 6);
+  REQUIRE(one.betweens.size() == 20 * 5 * kStraightKinds);
   REQUIRE(structure_test(x.view(), 20, 1, false, 1, never).betweens.empty());
   REQUIRE(one.observed.dip > 0.0);
   REQUIRE(one.observed.runt >= 1.0);

@@ -34,6 +34,18 @@ test_that("kernels refuse what is not finite, and k-medoids keeps its place what
   expect_true(all(fit$group %in% 1:2))
 })
 
+test_that("distances beyond single precision, and squares of given ones beyond any, still have a nearest", {
+  # found by the fuzzer: without one an index of -1 corrupted memory
+  x <- matrix(c(6.4, 3.2e118, -4.7, 3.7e-67, -1), 5)
+  for (join in c("complete", "average", "weighted", "ward", "centroid", "median")) {
+    tree <- linkage_kernel(x, FALSE, "euclidean", join, TRUE, 1L)
+    expect_true(all(is.finite(tree$height)) && all(tree$low >= 1L), info = join)
+    given <- linkage_kernel(abs(outer(x[, 1], x[, 1], "-")) * 1e80, TRUE, "euclidean", join, FALSE, 1L)
+    expect_length(given$height, 4)
+    expect_true(all(is.finite(given$height)), info = join)
+  }
+})
+
 test_that("numbers that set an amount of work have bounds", {
   ready <- fl_prepare(heap_data())
   expect_error(fl_partition(ready, fl_method("dbscan", radius = Inf)), class = "fjordline_error_argument", regexp = "radius")
@@ -371,4 +383,41 @@ test_that("a report leaves nothing in the session's folder", {
   before <- list.files(tempdir())
   fl_report(groups, file)
   expect_setequal(setdiff(list.files(tempdir()), before), basename(file))
+})
+
+test_that("a store whose labels do not fit, or that brings views or triggers, is refused", {
+  skip_if_not_installed("RSQLite")
+  folder <- withr::local_tempdir()
+  made <- file.path(folder, "made.sqlite")
+  fl_run(quick_study(indices = "none", repeats = 1), made)
+  changed <- function(...) {
+    file <- tempfile(tmpdir = folder, fileext = ".sqlite")
+    file.copy(made, file)
+    connection <- DBI::dbConnect(RSQLite::SQLite(), file)
+    for (sql in c(...)) DBI::dbExecute(connection, sql)
+    DBI::dbDisconnect(connection)
+    file
+  }
+  # a label beyond the groups once ended the process
+  beyond <- packed_labels(rep(c(1L, 200L), length.out = 60))
+  expect_error(fl_open(fl_run(changed(paste0("UPDATE fl_cells SET labels = '", beyond, "'")))), class = "fjordline_error_store")
+  expect_error(fl_open(fl_run(changed("UPDATE fl_cells SET labels = 'x'"))), class = "fjordline_error_store")
+  expect_error(fl_open(fl_run(changed("UPDATE fl_cells SET details = '['"))), class = "fjordline_error_store", regexp = "details")
+  expect_error(fl_run(changed("ALTER TABLE fl_about RENAME TO kept", "CREATE VIEW fl_about AS SELECT * FROM kept")),
+               class = "fjordline_error_store", regexp = "view")
+  expect_error(group_scatter_kernel(matrix(1, 2, 1), c(1L, 9L), 2L), "label beyond")
+  expect_error(pair_sums_kernel(matrix(1, 2, 1), matrix(c(1L, 9L)), 2L, "euclidean", 1L), "label beyond")
+})
+
+test_that("some hundreds of damaged files, settings and tables end in a reading or an error of ours", {
+  harness <- testthat::test_path("../../bench/attack.R")
+  skip_if_not(file.exists(harness), "the attacks are not part of the package")
+  skip_if_not_installed("callr")
+  withr::local_envvar(FJORDLINE_BENCH_CASES = "500", FJORDLINE_BENCH_SEED = "3", FJORDLINE_BENCH_WORKERS = "1",
+                      FJORDLINE_BENCH_ATTACKS = "^(table|models|stores|study|settings|random|full)",
+                      R_LIBS = paste(.libPaths(), collapse = ":"))
+  out <- withr::with_dir(dirname(dirname(normalizePath(harness))), suppressWarnings(
+    system2(file.path(R.home("bin"), "Rscript"), "bench/attack.R", stdout = TRUE, stderr = TRUE)
+  ))
+  expect_match(utils::tail(out, 1), "^[0-9]+ cases, 0 of them bad", info = paste(out, collapse = "\n"))
 })
