@@ -5,6 +5,10 @@ batches_kernel <- function(x, centres, mass, metric, batch_rows) {
     .Call(`_fjordline_batches_kernel`, x, centres, mass, metric, batch_rows)
 }
 
+dealt_pairs_kernel <- function(group, classes, groups, many, deals, from, seed) {
+    .Call(`_fjordline_dealt_pairs_kernel`, group, classes, groups, many, deals, from, seed)
+}
+
 dbscan_kernel <- function(x, radius, min_rows, threads) {
     .Call(`_fjordline_dbscan_kernel`, x, radius, min_rows, threads)
 }

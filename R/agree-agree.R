@@ -108,12 +108,10 @@ chance_of_agreement <- function(a, b, seed, sets = 199L, most_rows = 5000L) {
   if (max(a) < 2L || max(b) < 2L) {
     return(if (max(a) == max(b)) NA_real_ else 1)  # nothing to deal out, or dealt out it is the same
   }
-  observed <- adjusted_rand(cross_counts(a, b))
-  dealt_out <- function(set) {
-    adjusted_rand(cross_counts(a, b[order(uniform_numbers(length(b), derived_seed(seed, 61, set)))]))
-  }
-  sequential_chance(function(many, from) vapply(from + seq_len(many), dealt_out, 0), observed, most = sets,
-                    enough = 20L)
+  # with both labelings' sizes given, the index rises with the pairs that both put together
+  sequential_chance(function(many, from) {
+    dealt_pairs_kernel(a, b, max(a), max(b), many, from, derived_seed(seed, 61))
+  }, pairs_of(cross_counts(a, b)), most = sets, enough = 20L)
 }
 
 check_noise <- function(noise, label) {

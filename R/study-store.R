@@ -285,7 +285,29 @@ stored_keys <- function(opened, table) {
 stored_table <- function(opened, table, without = character()) {
   columns <- setdiff(names(store_tables[[table]]), c(without, "PRIMARY KEY"))
   sql <- paste("SELECT", paste(columns, collapse = ", "), "FROM", table)
-  tibble::as_tibble(in_store(opened, DBI::dbGetQuery(opened$con, sql)))
+  typed_rows(in_store(opened, held_rows(opened$con, sql)), table)
+}
+
+# The driver warns where cells of one column differ in type, and takes the first cell's.
+held_rows <- function(con, sql) {
+  withCallingHandlers(DBI::dbGetQuery(con, sql), warning = function(w) {
+    mixed <- mixed_column(w)
+    if (length(mixed) > 0L) refuse_part(paste0("Values of several types stand in its column ", quoted(names(mixed)), "."))
+  })
+}
+
+# What a store says is text or a number is one, or is missing throughout.
+typed_rows <- function(rows, table) {
+  types <- store_tables[[table]]
+  for (column in intersect(names(rows), names(types))) {
+    values <- rows[[column]]
+    text <- startsWith(types[[column]], "TEXT")
+    sound <- if (text) is.character(values) else is.numeric(values) || inherits(values, "integer64")
+    if (!sound && !(is.atomic(values) && all(is.na(values)))) {
+      refuse_part(paste0("Its column ", quoted(column), " does not hold ", if (text) "text." else "numbers."))
+    }
+  }
+  tibble::as_tibble(rows)
 }
 
 # Rows of some keys, all columns.
@@ -293,8 +315,8 @@ stored_rows <- function(opened, table, keys) {
   key <- names(store_tables[[table]])[1L]
   if (length(keys) == 0L) keys <- ""  # none, with all columns
   parts <- in_store(opened, lapply(split(keys, ceiling(seq_along(keys) / 500)), function(some) {
-    DBI::dbGetQuery(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (",
-                                       paste(literal(some), collapse = ", "), ")"))
+    held_rows(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (", paste(literal(some), collapse = ", "),
+                                 ")"))
   }))
-  tibble::as_tibble(vctrs::vec_rbind(!!!unname(parts)))
+  typed_rows(vctrs::vec_rbind(!!!unname(parts)), table)
 }

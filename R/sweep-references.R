@@ -138,8 +138,8 @@ sample_of_rows <- function(n, by_density, seed) {
 
 # Labels of all rows by fits to bootstrap samples. A sample that cannot be fitted (fewer different rows than groups)
 # gives NULL.
-bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs, by_density = FALSE) {
-  seeds <- vapply(seq_len(samples), function(b) derived_seed(seed, 11, b), 0)
+bootstrap_labels <- function(x, k, again, seed, samples = 2L * stability_pairs, by_density = FALSE, after = 0L) {
+  seeds <- vapply(after + seq_len(samples - after), function(b) derived_seed(seed, 11, b), 0)
   drawn <- lapply(seeds, sample_of_rows, n = nrow(x), by_density = by_density)
   again$by_samples(x, k, drawn, seeds) %||% Map(function(rows, own) {
     part <- x[rows, , drop = FALSE]

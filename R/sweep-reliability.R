@@ -14,7 +14,7 @@
 #'
 #' A mixture that chose its model (structure and tails) chooses anew in every sample, as it would in another table: with
 #' the model held, groups that overlap or differ in size would look firmer than they are. That takes longer, so there
-#' are fewer samples by default.
+#' are fewer samples by default: 8, and up to 20 as long as the mean of a group is within two standard errors of a limit.
 #'
 #' Where the method gives probabilities, rows that were not drawn are asked as well: how sure a fit that had not seen
 #' them was of their group, and how often that is the group they have here (`said`). Probabilities hold if the model
@@ -24,7 +24,7 @@
 #' Above 2,000 rows the samples are drawn from an even sample of that many, and only those rows are judged.
 #'
 #' @param partition From [fl_partition()] or [fl_take()].
-#' @param samples How many bootstrap samples; left out, 50, or 20 where each chooses its model.
+#' @param samples How many bootstrap samples; left out, 50, or 8 to 20 where each chooses its model.
 #' @param reseeds How many fits of all rows from other seeds; left out, 20, or 5 where each chooses its model.
 #' @param seed Whole number; see [fl_partition()].
 #' @return An object of class `fl_reliability`: `groups` (`group`, `rows`, `returns` under resampling, `reseeded` the
@@ -68,7 +68,13 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
   again$by_samples <- function(...) NULL  # one by one, so that progress shows
   again$fit <- stepping(again$fit, step)  # one count only: as many restarts as the method has
   if (gives_probabilities(method)) again$label <- function(fit, x) labels_with_probability(method, fit, x)
-  drawn <- bootstrap_labels(x, partition$k, again, seed, samples, partition$method$guards)
+  drawn <- list()
+  # where every sample is dear they end once no group's word can be expected to change
+  for (most in if (anew && is.null(asked$samples)) c(few_samples, seq(few_samples + 4L, samples, 4L)) else samples) {
+    if (length(drawn) > 0L && returns_decided(group, drawn)) break
+    drawn <- c(drawn, bootstrap_labels(x, partition$k, again, seed, most, partition$method$guards, after = length(drawn)))
+  }
+  samples <- length(drawn)
   said <- said_unseen(drawn, group, seed)
   drawn <- Filter(Negate(is.null), drawn)
   # The few samples that have rows enough for so many groups would make them look firm.
@@ -91,6 +97,21 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
                  call = code_call("fl_reliability", verbatim("groups"), samples = asked$samples,
                                   reseeds = asked$reseeds, seed = seed)),
             class = "fl_reliability")
+}
+
+few_samples <- 8L
+
+# Every group's mean overlap is two standard errors or more from the limits that decide its word.
+returns_decided <- function(group, drawn) {
+  share <- vapply(Filter(Negate(is.null), drawn), function(labels) returning(group, as.integer(labels))$share,
+                  double(max(group)))
+  share <- matrix(share, max(group))
+  if (ncol(share) < few_samples) {
+    return(FALSE)
+  }
+  middle <- rowMeans(share)
+  error <- sqrt(rowSums((share - middle)^2) / (ncol(share) - 1) / ncol(share))
+  all(abs(middle - firm_from) >= 2 * error & abs(middle - wanders_below) >= 2 * error)
 }
 
 # --- probabilities of rows that a fit had not seen

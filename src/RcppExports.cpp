@@ -24,6 +24,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// dealt_pairs_kernel
+std::vector<double> dealt_pairs_kernel(Rcpp::IntegerVector group, Rcpp::IntegerVector classes, int groups, int many, int deals, int from, double seed);
+RcppExport SEXP _fjordline_dealt_pairs_kernel(SEXP groupSEXP, SEXP classesSEXP, SEXP groupsSEXP, SEXP manySEXP, SEXP dealsSEXP, SEXP fromSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type classes(classesSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< int >::type many(manySEXP);
+    Rcpp::traits::input_parameter< int >::type deals(dealsSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(dealt_pairs_kernel(group, classes, groups, many, deals, from, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
 // dbscan_kernel
 Rcpp::List dbscan_kernel(Rcpp::NumericMatrix x, double radius, int min_rows, int threads);
 RcppExport SEXP _fjordline_dbscan_kernel(SEXP xSEXP, SEXP radiusSEXP, SEXP min_rowsSEXP, SEXP threadsSEXP) {
@@ -496,6 +512,7 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_batches_kernel", (DL_FUNC) &_fjordline_batches_kernel, 5},
+    {"_fjordline_dealt_pairs_kernel", (DL_FUNC) &_fjordline_dealt_pairs_kernel, 7},
     {"_fjordline_dbscan_kernel", (DL_FUNC) &_fjordline_dbscan_kernel, 4},
     {"_fjordline_nearest_core_kernel", (DL_FUNC) &_fjordline_nearest_core_kernel, 3},
     {"_fjordline_hdbscan_kernel", (DL_FUNC) &_fjordline_hdbscan_kernel, 4},

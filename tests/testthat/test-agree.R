@@ -297,3 +297,20 @@ test_that("where one side has one group there is no chance to compare with, and 
   expect_match(fl_facts(fl_agree(rep(1, 9), rep("a", 9)))[1], "almost perfectly")
   expect_match(fl_facts(fl_agree(rep(1, 9), rep(1:3, 3)))[1], "no better than chance")
 })
+
+test_that("pairs put together by dealt labelings are those of the shuffles themselves, each deal by its own number", {
+  a <- c(1L, 1L, 2L, 2L, 2L, 3L)
+  b <- c(2L, 1L, 1L, 2L, 2L, 1L)
+  drawn <- dealt_pairs_kernel(a, b, 3L, 2L, 4000L, 0L, 7)
+  # every way to deal b out, once each
+  ways <- unique(t(utils::combn(6, 3)))
+  possible <- apply(ways, 1, function(ones) {
+    dealt <- replace(rep(2L, 6), ones, 1L)
+    sum(choose(table(a, dealt), 2))
+  })
+  expected <- table(factor(possible, 0:4)) / length(possible)
+  expect_lt(max(abs(table(factor(drawn, 0:4)) / 4000 - expected)), 0.03)
+  expect_identical(dealt_pairs_kernel(a, b, 3L, 2L, 10L, 5L, 7), drawn[6:15])
+  expect_error(dealt_pairs_kernel(a, replace(b, 1, 3L), 3L, 2L, 1L, 0L, 7), "label beyond")
+  expect_error(dealt_pairs_kernel(a, replace(b, 1, 0L), 3L, 2L, 1L, 0L, 7), "without a label")
+})

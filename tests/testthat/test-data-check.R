@@ -205,3 +205,18 @@ test_that("ids that do not name every row, and categories with a level a row, ar
   own <- factor(paste0("s", 1:120))
   expect_equal(planted("identifier", own = own, roles = list(truth = "type", features = c("a", "b", "own")))$column, "own")
 })
+
+test_that("columns that know of groups come before noise, categories among it", {
+  # before, an even category of noise led
+  each <- vapply(1:12, function(seed) {
+    table <- withr::with_seed(seed, {
+      n <- 160
+      group <- sample(2 + seed %% 2, n, TRUE)
+      data.frame(noise1 = sample(letters[1:2], n, TRUE), noise2 = sample(letters[1:4], n, TRUE), noise3 = rnorm(n), noise4 = rexp(n),
+                 peaks = 5 * group + rnorm(n), overlaps = 2 * group + rnorm(n),
+                 kind = ifelse(runif(n) < 0.8, letters[group], sample(letters[1:3], n, TRUE)))
+    })
+    all(utils::head(fl_sift(fl_data(table, features = names(table)))$column, 3) %in% c("peaks", "overlaps", "kind"))
+  }, NA)
+  expect_gte(sum(each), 11)
+})

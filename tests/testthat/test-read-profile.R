@@ -242,3 +242,24 @@ test_that("a sample that figures rest on is printed with them", {
   expect_match(fl_facts(fl_outliers(ready_from(clump))), "^Of an even sample of 2,000 rows, [0-9]+ rows lie apart together",
                all = FALSE)
 })
+
+test_that("no column of one cluster, and none of noise beside groups, is said to decide", {
+  deciding <- function(x) {
+    x <- as.data.frame(x)
+    separation <- fl_profile(fl_partition(fl_prepare(fl_data(x, features = names(x))), k = 2), sets = 39)$separation
+    separation$column[separation$decides %in% TRUE]
+  }
+  # before, two of three columns of one cluster were
+  alone <- vapply(1:10, function(seed) length(deciding(withr::with_seed(seed, matrix(rnorm(400), 100)))), 0L)
+  expect_lte(sum(alone > 0), 1)
+  beside <- vapply(1:6, function(seed) {
+    x <- withr::with_seed(seed, {
+      group <- sample(2, 120, TRUE)
+      cbind(a = 5 * group + rnorm(120), b = rnorm(120), noise = runif(120, -2, 2))
+    })
+    found <- deciding(x)
+    c("a" %in% found, any(c("b", "noise") %in% found))
+  }, logical(2))
+  expect_gte(sum(beside[1, ]), 2)
+  expect_equal(sum(beside[2, ]), 0)
+})
