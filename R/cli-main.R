@@ -64,7 +64,8 @@ cli_complain <- function(error, status) {
 
 # Warnings go the same way, and the work goes on.
 cli_warn <- function(warning) {
-  cat(paste0("fjordline: warning: ", visible(rlang::cnd_message(warning), keep = "\n")), "\n", sep = "", file = stderr())
+  text <- visible(rlang::cnd_message(warning), keep = "\n")
+  cat("fjordline: warning: ", text, "\n", sep = "", file = stderr())
   rlang::cnd_muffle(warning)
 }
 

@@ -37,7 +37,9 @@ read_database <- function(connection, query) {
   table <- check_utf8(found$table, "the database")
   list(table = if (nrow(table) > 0L) plain_columns(table) else table,
        said = c(if (chosen$named) paste0("table ", quoted(chosen$query), " of the database"),
-                if (length(mixed) > 0L) paste0(listed(quoted(mixed)), " read as text: numbers and text are mixed there")))
+                if (length(mixed) > 0L) {
+                  paste0(listed(quoted(mixed)), " read as text: numbers and text are mixed there")
+                }))
 }
 
 # The table or SELECT meant, and the statement that gets it.

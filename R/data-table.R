@@ -26,10 +26,11 @@
 #'
 #' Text written as 2031-04-03 throughout a column is read as dates, with a time of day as moments (UTC).
 #'
-#' @section Files from others: Nothing in a table is run. A damaged file is refused or read as it is, and ends no session;
-#'   every line that holds something becomes a row. A query is one `SELECT`: it can neither write nor load native code. In
-#'   an SQLite table a column of numbers and text comes as text, with a note. Text of databases, Parquet and JSON must be
-#'   UTF-8. Control characters are kept in the table, and shown by their codes wherever it is printed.
+#' @section Files from others: Nothing in a table is run. A damaged file is refused or read as it is, and ends no
+#'   session; every line that holds something becomes a row. A query is one `SELECT`: it can neither write nor load
+#'   native code. In an SQLite table a column of numbers and text comes as text, with a note. Text of databases,
+#'   Parquet and JSON must be UTF-8. Control characters are kept in the table, and shown by their codes wherever it
+#'   is printed.
 #'
 #' @section Types: `number`; `category` (text with at most 50 different values, each twice on average; factors);
 #'   `ordered` (ordered factors); `logical`; `date`; `text` (any other). Levels that no row has are dropped from

@@ -170,7 +170,7 @@ without_formulas <- function(table, formulas) {
 }
 
 # Where a program may see the start of a formula: at the start of the text, or behind what another program takes for the
-# end of a cell; blanks and marks in front do not help. Full-width forms count too, plain numbers and single signs do not.
+# end of a cell; blanks and marks in front do not help. Full-width forms count too, plain numbers and single signs not.
 # Behind a separator a plus or minus is usually prose, unless a call, a pipe or another sheet follows.
 formula_blanks <- "[\\s\\p{Z}\ufeff\u200b]*"
 cell_ends <- "[,;|\t\r\n\"]"

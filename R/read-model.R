@@ -26,9 +26,9 @@ model_version <- 2L
 #' @param file Path ending in `.json`. It is written whole or not at all.
 #' @return `fl_save()`: `file`, invisibly. `fl_load()`: a partition or preparation without rows: it takes new rows,
 #'   prints and (a partition) gives its labels, but draws and scores nothing.
-#' @section Files from others: A model is numbers and words; nothing in it is run. A file that was changed since it was
-#'   written is refused, and every dimension and range is looked at. One that was made to mislead can still place rows
-#'   wrongly: what it says is its maker's.
+#' @section Files from others: A model is numbers and words; nothing in it is run. A file that was changed since it
+#'   was written is refused, and every dimension and range is looked at. One that was made to mislead can still
+#'   place rows wrongly: what it says is its maker's.
 #' @section Errors: `fjordline_error_model` for a file that is not ours, is cut short, or comes from another version;
 #'   `_method` when the file's method is not registered; `_file` for a path that cannot be read or written.
 #' @examples

@@ -31,8 +31,8 @@
 #' for (default: all).
 #' @param path Path of a `.yml` or `.yaml` file.
 #' @return What [fl_study()] gives.
-#' @section Files from others: Nothing in the file is run; counts, size and depth have bounds. The tables it names are read
-#'   from where it says, so look at its paths.
+#' @section Files from others: Nothing in the file is run; counts, size and depth have bounds. The tables it names
+#'   are read from where it says, so look at its paths.
 #' @section Errors: `fjordline_error_file` for a file that is no YAML (with the line) or a word that is not known in its
 #'   place (naming the nearest one); and the errors of [fl_study()].
 #' @examples

@@ -292,7 +292,8 @@ stored_table <- function(opened, table, without = character()) {
 held_rows <- function(con, sql) {
   withCallingHandlers(DBI::dbGetQuery(con, sql), warning = function(w) {
     mixed <- mixed_column(w)
-    if (length(mixed) > 0L) refuse_part(paste0("Values of several types stand in its column ", quoted(names(mixed)), "."))
+    if (length(mixed) == 0L) return()
+    refuse_part(paste0("Values of several types stand in its column ", quoted(names(mixed)), "."))
   })
 }
 
@@ -315,8 +316,8 @@ stored_rows <- function(opened, table, keys) {
   key <- names(store_tables[[table]])[1L]
   if (length(keys) == 0L) keys <- ""  # none, with all columns
   parts <- in_store(opened, lapply(split(keys, ceiling(seq_along(keys) / 500)), function(some) {
-    held_rows(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (", paste(literal(some), collapse = ", "),
-                                 ")"))
+    wanted <- paste(literal(some), collapse = ", ")
+    held_rows(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (", wanted, ")"))
   }))
   typed_rows(vctrs::vec_rbind(!!!unname(parts)), table)
 }

@@ -14,7 +14,7 @@
 #'
 #' A mixture that chose its model (structure and tails) chooses anew in every sample, as it would in another table: with
 #' the model held, groups that overlap or differ in size would look firmer than they are. That takes longer, so there
-#' are fewer samples by default: 8, and up to 20 as long as the mean of a group is within two standard errors of a limit.
+#' are fewer samples by default: 8, and up to 20 as long as a group's mean is within two standard errors of a limit.
 #'
 #' Where the method gives probabilities, rows that were not drawn are asked as well: how sure a fit that had not seen
 #' them was of their group, and how often that is the group they have here (`said`). Probabilities hold if the model
@@ -72,7 +72,8 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
   # where every sample is dear they end once no group's word can be expected to change
   for (most in if (anew && is.null(asked$samples)) c(few_samples, seq(few_samples + 4L, samples, 4L)) else samples) {
     if (length(drawn) > 0L && returns_decided(group, drawn)) break
-    drawn <- c(drawn, bootstrap_labels(x, partition$k, again, seed, most, partition$method$guards, after = length(drawn)))
+    more <- bootstrap_labels(x, partition$k, again, seed, most, partition$method$guards, after = length(drawn))
+    drawn <- c(drawn, more)
   }
   samples <- length(drawn)
   said <- said_unseen(drawn, group, seed)

@@ -35,7 +35,7 @@ outcomes_of <- function(cases) {
       session <<- ready_worker()
     }
     tryCatch({
-      session$call(function(kind, number, seed) outcome_of_case(kind, number, seed), list(cases$kind[i], cases$number[i], seed))
+      session$call(function(...) outcome_of_case(...), list(cases$kind[i], cases$number[i], seed))
       if (session$poll_process(limit * 1000) == "timeout") {
         renew()
         return("hang")
@@ -64,7 +64,8 @@ print(stats::addmargins(table, 1))
 bad <- cases[!cases$outcome %in% words[1:2], ]
 told <- split(bad, paste(bad$kind, bad$outcome))
 for (like in utils::head(told, 40)) {
-  cat(like$kind[1], ": ", nrow(like), " x ", like$outcome[1], " (", toString(utils::head(like$number, 5)), ")\n", sep = "")
+  which <- toString(utils::head(like$number, 5))
+  cat(like$kind[1], ": ", nrow(like), " x ", like$outcome[1], " (", which, ")\n", sep = "")
 }
 cat(nrow(cases), "cases,", nrow(bad), "of them bad, in", format(round(difftime(Sys.time(), started), 1)), "\n")
 quit(save = "no", status = as.integer(nrow(bad) > 0L))

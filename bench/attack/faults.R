@@ -2,10 +2,9 @@
 mounted <- function() once("small disk", function() {
   folder <- tempfile("small-")
   dir.create(folder)
-  if (suppressWarnings(system2("mount", c("-t", "tmpfs", "-o", "size=300k", "tmpfs", folder), stdout = FALSE, stderr = FALSE)) != 0L) {
-    return(list(folder = NULL))
-  }
-  list(folder = folder)
+  status <- suppressWarnings(system2("mount", c("-t", "tmpfs", "-o", "size=300k", "tmpfs", folder), stdout = FALSE,
+                                     stderr = FALSE))
+  list(folder = if (status == 0L) folder)
 })
 
 attack("full disk", function(number) {
@@ -15,9 +14,11 @@ attack("full disk", function(number) {
   set.seed(number)
   groups <- once("large groups", function() {
     set.seed(4)
-    fl_partition(fl_prepare(fl_data(data.frame(a = rnorm(3000), b = rnorm(3000)))), fl_method("kmeans", restarts = 2), k = 3)
+    ready <- fl_prepare(fl_data(data.frame(a = rnorm(3000), b = rnorm(3000))))
+    fl_partition(ready, fl_method("kmeans", restarts = 2), k = 3)
   })
-  forms <- c("csv", "tsv", "json", if (rlang::is_installed("openxlsx")) "xlsx", if (rlang::is_installed("nanoparquet")) "parquet")
+  forms <- c("csv", "tsv", "json", if (rlang::is_installed("openxlsx")) "xlsx",
+             if (rlang::is_installed("nanoparquet")) "parquet")
   file <- file.path(folder, paste0("out.", sample(forms, 1)))
   fl_export(groups, file, group = 3)
   before <- read_bytes(file)
@@ -55,7 +56,8 @@ attack("kills", function(number) {
   file <- tempfile(fileext = ".csv")
   writeLines("old", file)
   process <- r_script("x <- data.frame(a = rnorm(60000), b = rnorm(60000))",
-                      "groups <- fl_partition(fl_prepare(fl_data(x)), fl_method('kmeans', restarts = 2), k = 3)", "cat('ready\\n')",
+                      "groups <- fl_partition(fl_prepare(fl_data(x)), fl_method('kmeans', restarts = 2), k = 3)",
+                      "cat('ready\\n')",
                       paste0("repeat fl_export(groups, ", deparse(file), ")"))
   wait_for(process, "ready")
   Sys.sleep(runif(1, 0, 0.6))
@@ -66,16 +68,18 @@ attack("kills", function(number) {
 
 # Long work ends within three seconds of the key (one on an idle machine).
 long_work <- c(
-  hdbscan = "fl_partition(ready, 'hdbscan')", dbscan = "fl_partition(ready, 'dbscan')", kmeans = "fl_partition(ready, fl_method('kmeans', restarts = 5000), k = 50)",
+  hdbscan = "fl_partition(ready, 'hdbscan')", dbscan = "fl_partition(ready, 'dbscan')",
+  kmeans = "fl_partition(ready, fl_method('kmeans', restarts = 5000), k = 50)",
   mixture = "fl_partition(ready, 'mixture', k = 9)", medoids = "fl_partition(ready, 'medoids', k = 40)",
-  linkage = "fl_partition(ready, fl_method('linkage', join = 'single'), k = 3)", indices = "fl_sweep(ready, 'kmeans', k = 1:10)",
-  structure = "fl_structure(ready, sets = 999)", outliers = "fl_outliers(ready)", reliability = "fl_reliability(fl_partition(ready, k = 9), samples = 9999)"
+  linkage = "fl_partition(ready, fl_method('linkage', join = 'single'), k = 3)",
+  indices = "fl_sweep(ready, 'kmeans', k = 1:10)", structure = "fl_structure(ready, sets = 999)",
+  outliers = "fl_outliers(ready)", reliability = "fl_reliability(fl_partition(ready, k = 9), samples = 9999)"
 )
 
 attack("interrupts", function(number) {
   what <- long_work[[(number - 1L) %% length(long_work) + 1L]]
-  process <- r_script("set.seed(1)", "x <- as.data.frame(matrix(rnorm(6 * 80000), 80000))", "ready <- fl_prepare(fl_data(x))", "cat('ready\\n')",
-                      paste0("invisible(", what, ")"))
+  process <- r_script("set.seed(1)", "x <- as.data.frame(matrix(rnorm(6 * 80000), 80000))",
+                      "ready <- fl_prepare(fl_data(x))", "cat('ready\\n')", paste0("invisible(", what, ")"))
   wait_for(process, "ready")
   process$poll_io(as.integer(runif(1, 300, 6000)))
   started <- Sys.time()

@@ -25,10 +25,11 @@ outcome_of_case <- function(kind, number, seed) {
 
 # --- damage
 
-odd_bytes <- as.raw(c(0x00, 0x0a, 0x0d, 0x09, 0x22, 0x27, 0x2c, 0x3b, 0x5b, 0x5d, 0x7b, 0x7d, 0x2d, 0x1b, 0x7f, 0x80, 0xc3,
-                      0xef, 0xfe, 0xff))
-odd_words <- c("1e309", "-1e309", "NaN", "Inf", "1e-320", "99999999999999999999", "=1+1", "\u001b[2J", "\"", "\"\"", "NA", "null",
-               "[]", "{}", "-", "0x10", "1,5", "\u202e", "..1", "", " ", "true", "2031-02-30", "1e15", "-0")
+odd_bytes <- as.raw(c(0x00, 0x0a, 0x0d, 0x09, 0x22, 0x27, 0x2c, 0x3b, 0x5b, 0x5d, 0x7b, 0x7d, 0x2d, 0x1b, 0x7f, 0x80,
+                      0xc3, 0xef, 0xfe, 0xff))
+odd_words <- c("1e309", "-1e309", "NaN", "Inf", "1e-320", "99999999999999999999", "=1+1", "\u001b[2J", "\"", "\"\"",
+               "NA", "null", "[]", "{}", "-", "0x10", "1,5", "\u202e", "..1", "", " ", "true", "2031-02-30", "1e15",
+               "-0")
 
 damaged_bytes <- function(bytes) {
   for (turn in seq_len(sample(3, 1))) {
@@ -83,8 +84,8 @@ damaged_tree <- function(tree) {
     tree[at] <- list(damaged_tree(tree[[at]]))
     return(tree)
   }
-  sample(c(list(0, -1, NULL, 7, 1e308, -1e-308, "x", "", TRUE, list(), list(1, 2), 1e9, 0.5), if (is.numeric(tree)) list(tree * 1.01)),
-         1)[[1]]
+  odd <- list(0, -1, NULL, 7, 1e308, -1e-308, "x", "", TRUE, list(), list(1, 2), 1e9, 0.5)
+  sample(c(odd, if (is.numeric(tree)) list(tree * 1.01)), 1)[[1]]
 }
 
 read_bytes <- function(file) readBin(file, "raw", file.size(file))
@@ -107,7 +108,8 @@ some_table <- function(n = 60) {
   group <- rep(1:3, length.out = n)
   data.frame(cast = paste0("c", seq_len(n)), salinity = round(30 + 2 * group + stats::rnorm(n, sd = 0.3), 3),
              depth = round(stats::rexp(n, 0.02), 1), ice = c("thin", "none", "thick")[group],
-             day = as.character(as.Date("2031-01-01") + seq_len(n)), note = rep(c("a, \"b\"", "c\nd", "\u00e9"), length.out = n))
+             day = as.character(as.Date("2031-01-01") + seq_len(n)),
+             note = rep(c("a, \"b\"", "c\nd", "\u00e9"), length.out = n))
 }
 
 # What a reader does with a table that was sent.

@@ -10,12 +10,14 @@ whole_models <- function() once("models", function() {
   rows <- model_rows()
   numbers <- fl_data(rows, features = paste0("v", 1:3))
   every <- fl_data(rows, features = names(rows))
-  ready <- list(fl_prepare(numbers, missing = "middle"), fl_prepare(numbers, reduce = 2), fl_prepare(every, missing = "middle"),
+  ready <- list(fl_prepare(numbers, missing = "middle"), fl_prepare(numbers, reduce = 2),
+                fl_prepare(every, missing = "middle"),
                 fl_prepare(numbers, scale = "median_iqr", transform = c(v3 = "log"), missing = "drop"))
-  made <- c(lapply(ready[c(1, 2, 4)], fl_partition, "kmeans", k = 3), lapply(ready[c(1, 3)], fl_partition, "mixture", k = 3),
-            lapply(c("medoids", "fuzzy", "linkage", "hdbscan", "spectral", "dbscan", "mean_shift"), function(key) {
-              tryCatch(fl_partition(ready[[1]], key, k = 3), error = function(e) NULL)
-            }), list(fl_partition(ready[[3]], "mixed", k = 3)))
+  fitted_by <- function(key) tryCatch(fl_partition(ready[[1]], key, k = 3), error = function(e) NULL)
+  made <- c(lapply(ready[c(1, 2, 4)], fl_partition, "kmeans", k = 3),
+            lapply(ready[c(1, 3)], fl_partition, "mixture", k = 3),
+            lapply(c("medoids", "fuzzy", "linkage", "hdbscan", "spectral", "dbscan", "mean_shift"), fitted_by),
+            list(fl_partition(ready[[3]], "mixed", k = 3)))
   lapply(Filter(Negate(is.null), made), function(groups) {
     file <- tempfile(fileext = ".json")
     fl_save(groups, file)

@@ -1,8 +1,8 @@
 # Random tables over all methods: ties, constants, gaps, numbers of any size; the same labels with one thread and two.
 random_cells <- function(n, d) {
   x <- vapply(seq_len(d), function(j) {
-    v <- switch(sample(7, 1), rnorm(n), round(rnorm(n)), rep(sample(9, 1), n), rexp(n) * 10^sample(-140:130, 1), rnorm(n) * 1e-300,
-                sample(c(-1, 1), n, TRUE) * 10^runif(n, -20, 20), as.double(sample(3, n, TRUE)))
+    v <- switch(sample(7, 1), rnorm(n), round(rnorm(n)), rep(sample(9, 1), n), rexp(n) * 10^sample(-140:130, 1),
+                rnorm(n) * 1e-300, sample(c(-1, 1), n, TRUE) * 10^runif(n, -20, 20), as.double(sample(3, n, TRUE)))
     if (runif(1) < 0.1) v[sample(n, 1)] <- sample(c(NA, Inf, -Inf, NaN, 1e15), 1)
     v
   }, double(n))
@@ -20,7 +20,8 @@ attack("random tables", function(number) {
   key <- sample(keys, 1)
   k <- sample(c(1, 2, 3, 7, n), 1)
   outcome_of({
-    ready <- fl_prepare(fl_data(x, features = names(x)), scale = sample(c("mean_sd", "median_iqr", "unit_range", "none"), 1))
+    scale <- sample(c("mean_sd", "median_iqr", "unit_range", "none"), 1)
+    ready <- fl_prepare(fl_data(x, features = names(x)), scale = scale)
     fit <- function(threads) {
       old <- options(fjordline.threads = threads)
       on.exit(options(old))

@@ -1,6 +1,6 @@
 # Values that no argument wants.
-odd_values <- list(-1, 0, NaN, Inf, -Inf, NA, NULL, "x", "", TRUE, 1e308, 1e-320, 1e9, 0.5, 1:3, list(), c(a = 1), "ward", -1e15,
-                   .Machine$integer.max, 2^53, data.frame(), c(NA, 1))
+odd_values <- list(-1, 0, NaN, Inf, -Inf, NA, NULL, "x", "", TRUE, 1e308, 1e-320, 1e9, 0.5, 1:3, list(), c(a = 1),
+                   "ward", -1e15, .Machine$integer.max, 2^53, data.frame(), c(NA, 1))
 
 attack("settings", function(number) {
   ready <- once("ready", function() {

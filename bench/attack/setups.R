@@ -1,7 +1,8 @@
 # Files that say what to do: studies, and tables with their preparation.
 study_lines <- c(
   "study: types", "seed: 7", "datasets:", "  - {name: still, demo: still_water}",
-  "  - {name: own, file: own.csv, truth: ice, id: cast, aside: [day, note]}", "preparations:", "  - {name: plain, scale: mean_sd}",
+  "  - {name: own, file: own.csv, truth: ice, id: cast, aside: [day, note]}", "preparations:",
+  "  - {name: plain, scale: mean_sd}",
   "  - {name: other, scale: median_iqr, use: [salinity, depth], datasets: [own]}", "methods:", "  - kmeans",
   "  - {linkage: {join: [ward, average]}}", "  - {name: quick, kmeans: {restarts: 2}}", "counts: 1-6", "repeats: 2",
   "indices: fast", "limits: {seconds: 20, megabytes: 500}"

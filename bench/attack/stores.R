@@ -2,8 +2,8 @@
 whole_store <- function() once("store", function() {
   set.seed(3)
   x <- data.frame(a = rnorm(60) + 6 * rep(1:3, 20), b = rnorm(60), kind = rep(c("u", "v", "w"), 20))
-  study <- fl_study(list(one = fl_data(x, truth = "kind", name = "one")), list(fl_method("kmeans", restarts = 2)), k = 2:4,
-                    indices = "fast", repeats = 2, seed = 5)
+  study <- fl_study(list(one = fl_data(x, truth = "kind", name = "one")), list(fl_method("kmeans", restarts = 2)),
+                    k = 2:4, indices = "fast", repeats = 2, seed = 5)
   file <- tempfile(fileext = ".sqlite")
   result <- fl_run(study, file)
   list(bytes = read_bytes(file), groups = groups_in(result))
@@ -33,7 +33,8 @@ change_a_cell <- function(file) {
   row <- sample(max(1, DBI::dbGetQuery(connection, paste("SELECT count(*) FROM", table))[[1]]), 1)
   value <- sample(list("'x'", "NULL", "-1", "1e308", "''", "'[]'", "'{}'", "x'00'", "substr(%s, 1, length(%s) / 2)",
                        "%s || '1'"), 1)[[1]]
-  tryCatch(DBI::dbExecute(connection, paste0("UPDATE ", table, " SET ", column, " = ", gsub("%s", column, value, fixed = TRUE),
-                                             " WHERE rowid IN (SELECT rowid FROM ", table, " LIMIT 1 OFFSET ", row - 1, ")")),
-           error = function(e) NULL)
+  value <- gsub("%s", column, value, fixed = TRUE)
+  place <- paste0("(SELECT rowid FROM ", table, " LIMIT 1 OFFSET ", row - 1, ")")
+  change <- paste0("UPDATE ", table, " SET ", column, " = ", value, " WHERE rowid IN ", place)
+  tryCatch(DBI::dbExecute(connection, change), error = function(e) NULL)
 }
