@@ -2,6 +2,7 @@
 
 #include "density.h"
 #include "helper.h"
+#include "groupless.h"
 #include "pairs.h"
 #include "structure.h"
 
