@@ -58,6 +58,11 @@ started <- Sys.time()
 part <- split(cases, seq_len(nrow(cases)) %% max(1, workers))
 done <- if (workers > 1L) parallel::mclapply(part, outcomes_of, mc.cores = workers) else lapply(part, outcomes_of)
 cases$outcome <- unsplit(done, seq_len(nrow(cases)) %% max(1, workers))
+# small disks of workers that are gone
+if (file.exists("/proc/mounts")) {
+  disks <- vapply(strsplit(grep("/fjordline-small-", readLines("/proc/mounts"), value = TRUE), " "), `[[`, "", 2L)
+  for (disk in disks) system2("umount", shQuote(disk), stdout = FALSE, stderr = FALSE)
+}
 words <- c("read", "classed", "unclassed", "other", "crash", "hang")
 table <- table(factor(cases$kind, unique(cases$kind)), factor(sub(":.*", "", cases$outcome), words))
 print(stats::addmargins(table, 1))

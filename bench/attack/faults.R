@@ -1,6 +1,6 @@
 # Disks that fill, processes that are killed, keys that are pressed. (Linux, with the right to mount.)
 mounted <- function() once("small disk", function() {
-  folder <- tempfile("small-")
+  folder <- tempfile("fjordline-small-")
   dir.create(folder)
   status <- suppressWarnings(system2("mount", c("-t", "tmpfs", "-o", "size=300k", "tmpfs", folder), stdout = FALSE,
                                      stderr = FALSE))
