@@ -137,11 +137,13 @@ query_only <- function(connection) {
 
 query_chunks <- function(connection, query, chunk_rows, close = function() NULL) {
   need_package("DBI", "Reading from a database")
+  back <- function() NULL
   opened <- tryCatch({
     select <- database_query(connection, query)$select
     back <- read_only(connection)
     list(result = DBI::dbSendQuery(connection, select), back = back)
   }, error = function(e) {
+    back()
     close()
     if (inherits(e, "fjordline_error")) stop(e)
     fl_abort("source", "The database refused the query.", found = conditionMessage(e))

@@ -279,6 +279,9 @@ test_that("a query writes nothing, through our connection or the user's own, whi
   expect_error(fl_data(connection, query = "WITH w AS (SELECT 1) INSERT INTO t SELECT 9, 9"), class = "fjordline_error_source")
   expect_equal(nrow(fl_data(connection, query = "t")$table), 3)
   expect_equal(DBI::dbExecute(connection, "INSERT INTO t VALUES (4, 4)"), 1)  # the user still can
+  expect_error(fl_sample(connection, query = "SELECT nothing FROM t", rows = 2), class = "fjordline_error_source")
+  expect_equal(nrow(fl_sample(connection, query = "t", rows = 9)$table), 4)
+  expect_equal(DBI::dbExecute(connection, "INSERT INTO t VALUES (5, 5)"), 1)
 })
 
 test_that("text that is not UTF-8 is refused with its place", {
