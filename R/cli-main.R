@@ -69,10 +69,6 @@ cli_warn <- function(warning) {
   rlang::cnd_muffle(warning)
 }
 
-usage_error <- function(message) {
-  rlang::abort(message, class = "fjordline_usage", call = NULL, use_cli_format = FALSE)
-}
-
 check_files_given <- function(verb, files) {
   if (length(files) != length(verb$files)) {
     usage_error(paste0("fjordline ", verb$name, " takes ",
@@ -100,37 +96,4 @@ cli_columns <- function() {
   asked <- suppressWarnings(as.integer(Sys.getenv("COLUMNS")))
   if (is.na(asked) && isatty(stdout())) asked <- cli::console_width()
   if (is.na(asked)) 100L else max(60L, min(asked, 140L))
-}
-
-# --- what verbs print
-
-# A screen without its last line, the next call in R: the shell has a next command of its own.
-strip_next <- function(lines) {
-  # where the rest is: in R behind a call, here in the JSON
-  lines <- sub(": (as[.]data[.]frame\\([a-z]+\\)|[a-z]+[$][a-z]+)$", ": --json has all", lines)
-  at <- grep("^Next: ", lines)
-  if (length(at) == 0L) lines else lines[seq_len(at[1L] - 1L)]
-}
-
-# The object as text, or as JSON with its sentences and its tidy table.
-cli_show <- function(object, options, ...) {
-  if (options$json) {
-    cat_json(c(list(facts = I(fl_facts(object))), list(...)))
-  } else {
-    write_lines(strip_next(format(object)))
-  }
-}
-
-cat_json <- function(fields) {
-  cat(jsonlite::toJSON(fields, auto_unbox = TRUE, null = "null", na = "null", digits = 10, dataframe = "rows",
-                       pretty = TRUE), "\n", sep = "")
-}
-
-# What was written where; on standard error under --json.
-cli_written <- function(files, options) {
-  files <- files[nzchar(files)]
-  if (length(files) > 0L) {
-    cat(paste0(formatC(paste0(names(files), ":"), width = -max(nchar(names(files)) + 1L)), " ", files), sep = "\n",
-        file = if (options$json) stderr() else stdout())
-  }
 }

@@ -259,3 +259,7 @@ next_command <- function(verb, file, options, kinds, ...) {
   words <- c("Next: fjordline", verb, shell_word(file), typed_again(options, kinds), ...)
   paste(words[nzchar(words)], collapse = " ")
 }
+
+usage_error <- function(message) {
+  rlang::abort(message, class = "fjordline_usage", call = NULL, use_cli_format = FALSE)
+}

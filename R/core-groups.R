@@ -76,3 +76,10 @@ identical_up_to_names <- function(table) {
   table <- table[rowSums(table) > 0L, colSums(table) > 0L, drop = FALSE]
   nrow(table) == ncol(table) && all(rowSums(table > 0) == 1L) && all(colSums(table > 0) == 1L)
 }
+
+# Labels in the order people expect: numbers by value, the rest by name.
+in_order <- function(label) {
+  levels <- unique(as.character(label))
+  numeric <- suppressWarnings(as.numeric(levels))
+  factor(as.character(label), levels[if (anyNA(numeric)) order(levels) else order(numeric)])
+}

@@ -10,3 +10,8 @@ returning <- function(group, other) {
   stays[stays] <- other[stays] == best[group[stays]]
   list(share = jaccard[cbind(seq_len(k), best)], stays = stays)
 }
+
+# Below, less than this much of a group and its like is common to both: Hennig (2007), doi:10.1016/j.csda.2006.11.025,
+# would not trust it.
+wanders_below <- 0.6
+firm_from <- 0.85

@@ -132,11 +132,6 @@ chosen_by <- function(vote) if (is.null(vote$settled)) "of the vote" else "settl
 
 vote_choice <- function(vote) if (is.null(vote$settled) && vote$verdict %in% undecided) NA_integer_ else vote$k
 
-whole_breaks <- function(k) {
-  span <- diff(range(k))
-  seq(min(k), max(k), by = max(1L, ceiling(span / 15)))
-}
-
 vote_title <- function(vote) {
   if (!is.null(vote$settled)) sub("\\.$", "", settled_fact(vote$settled)) else sub("\\.$", "", vote_headline(vote))
 }

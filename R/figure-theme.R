@@ -88,3 +88,8 @@ drawn_rows <- function(n, most = 20000L) {
 drawn_note <- function(drawn, n) {
   if (length(drawn) < n) paste0("Drawn: an even sample of ", counted(length(drawn), "row"), ".")
 }
+
+whole_breaks <- function(k) {
+  span <- diff(range(k))
+  seq(min(k), max(k), by = max(1L, ceiling(span / 15)))
+}

@@ -1,25 +1,5 @@
 # The script that makes an object again.
 
-#' The script that reproduces an object
-#'
-#' Every object knows the calls that made it: to keep with a result, or to run again on next month's table.
-#'
-#' @param x Any object on the way from a table to a partition, or made of one: agreement, mismatches, profile, outcome,
-#'   paths, reliability, contrast, lineage. Of a contrast the second partition is called `others`.
-#' @return R code, one call an element, beginning at the table. A table that came as a data frame is called by the
-#'   name it had.
-#' @examples
-#' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
-#' cat(fl_steps(fl_partition(ready, k = 5)), sep = "\n")
-#' @export
-fl_steps <- function(x) UseMethod("fl_steps")
-
-#' @export
-fl_steps.default <- function(x) {
-  fl_abort("argument", "`x` must be an object on the way from a table to a partition.",
-           found = paste0("It is ", shape_of(x), "."))
-}
-
 #' @export
 fl_steps.fl_data <- function(x) paste("data <-", x$call)
 

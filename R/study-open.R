@@ -99,16 +99,3 @@ stored_gates <- function(opened, result, dataset) {
     stats::setNames(tests, mine$metric)
   })
 }
-
-# A stored fit as it was when it was fitted.
-fitted_again <- function(sweep, at, method) {
-  cell <- sweep$cells[at, ]
-  k <- if (!method$free_count) cell$k
-  fit <- fit_ready(method, sweep$ready[[cell$preparation]], k, cell$seed)
-  if (!identical(fit$group, sweep$fits[[at]]$group)) {
-    fl_warn("store", paste0("Fitted again, ", cell$method, " at k = ", cell$k, " gives other groups than those ",
-                            "stored: another version of this package, or another machine, made those. These are the ",
-                            "new ones."))
-  }
-  fit
-}

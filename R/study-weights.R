@@ -144,34 +144,14 @@ summary.fl_weights <- function(object, ...) object$validation
 #' @export
 as.data.frame.fl_weights <- function(x, ...) x$table
 
-# --- those that come with the package
-
-shipped_file <- function() system.file("records", "earned-weights.csv", package = "fjordline", mustWork = TRUE)
-
-# Made by bench/earned.R. The first line says on what, the table below what came out.
-shipped_weights <- function() {
-  rows <- utils::read.csv(shipped_file(), comment.char = "#", stringsAsFactors = FALSE)
-  rules <- rows[rows$family == "", ]
-  table <- tibble::as_tibble(rows[rows$family != "", c("index", "family", "found", "weight")])
-  table$index[is.na(table$index)] <- ""
-  structure(
-    list(table = table, weights = stats::setNames(table$weight, ifelse(nzchar(table$index), table$index, table$family)),
-         tables = rows$tables[1L], counts = 9L, method = "kmeans", without = NULL, record = NULL,
-         validation = tibble::tibble(rule = rules$index, found = rules$found, tables = rules$tables)),
-    class = "fl_weights"
-  )
+#' @export
+named_weights.fl_track_record <- function(weights, sweep) {
+  named_weights(earned_on(weights, record_method(weights, NULL)), sweep)
 }
 
-# What fl_vote() is given, as named numbers. A table that weights were learnt on is left out of them.
-given_weights <- function(weights, sweep) {
-  if (rlang::is_string(weights) && is.null(names(weights))) {
-    check_choice(weights, "earned", "weights")
-    weights <- shipped_weights()
-  }
-  if (inherits(weights, "fl_track_record")) weights <- earned_on(weights, record_method(weights, NULL))
-  if (!inherits(weights, "fl_weights")) {
-    return(weights)
-  }
+# A table that weights were learnt on is left out of them.
+#' @export
+named_weights.fl_weights <- function(weights, sweep) {
   same <- learnt_from(weights, sweep)
   if (length(same) > 0L) weights <- earned_on(weights$record, weights$method, union(weights$without, same))
   structure(weights$weights, earned = weights$tables)

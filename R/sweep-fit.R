@@ -272,3 +272,16 @@ method_held <- function(sweep, method) {
   by_key <- names(keys)[keys %in% method]
   if (!method %in% names(keys) && length(by_key) == 1L) by_key else check_choice(method, names(keys), "method")
 }
+
+# A stored fit as it was when it was fitted.
+fitted_again <- function(sweep, at, method) {
+  cell <- sweep$cells[at, ]
+  k <- if (!method$free_count) cell$k
+  fit <- fit_ready(method, sweep$ready[[cell$preparation]], k, cell$seed)
+  if (!identical(fit$group, sweep$fits[[at]]$group)) {
+    fl_warn("store", paste0("Fitted again, ", cell$method, " at k = ", cell$k, " gives other groups than those ",
+                            "stored: another version of this package, or another machine, made those. These are the ",
+                            "new ones."))
+  }
+  fit
+}

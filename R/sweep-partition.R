@@ -59,17 +59,13 @@ asked_count <- function(k, method = NULL) {
   as.integer(check_whole(k, "k"))
 }
 
-# The count of a vote, unless it found none.
-decided_count <- function(vote) {
-  if (is.null(vote$settled) && vote$verdict %in% undecided) {
-    fl_abort("undecided", paste0("The vote's verdict is ", quoted(vote$verdict), "."),
-             found = if (!is.na(vote$k)) paste0("Most points: ", vote$k,
-                                                if (!is.na(vote$margin)) paste0("; ", evidence_said(vote)),
-                                                "."),
-             advice = "fl_settle(vote, k = , reason = ) decides it and keeps the reason.")
-  }
-  vote$k
-}
+# The count of a vote, unless it found none; and how it was chosen, in sentences.
+decided_count <- function(vote) UseMethod("decided_count")
+
+decision_facts <- function(vote) UseMethod("decision_facts")
+
+#' @export
+decision_facts.NULL <- function(vote) NULL
 
 new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
   group <- rep(NA_integer_, ready$total)

@@ -43,6 +43,7 @@ in_space <- function(partition, space) {
              found = paste0("It has ", counted(space$total, "row"), ", the partition has ",
                             thousands(length(partition$group)), "."))
   }
-  fl_adopt(space, partition$group, noise = if (any(partition$group %in% 0L)) "0",
-           name = paste0(partition$name, ", in the space of ", space$name))
+  need_prepared_rows(space)
+  partition_by_labels(space, as.character(partition$group), noise = if (any(partition$group %in% 0L)) "0",
+                      said = partition$name, name = paste0(partition$name, ", in the space of ", space$name))$partition
 }

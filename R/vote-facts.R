@@ -274,11 +274,8 @@ other_facts <- function(x) {
          ".")
 }
 
-# How the count was chosen, where that is known.
-decision_facts <- function(vote) {
-  if (is.null(vote)) {
-    return(NULL)
-  }
+#' @export
+decision_facts.fl_vote <- function(vote) {
   if (is.null(vote$settled)) {
     return(paste0("The count comes from a vote: ", vote$verdict, "."))
   }

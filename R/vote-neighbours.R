@@ -25,11 +25,6 @@ returns_at <- function(vote, k) {
       c("group", "returns", "stays")]
 }
 
-# Below, less than this much of a group and its like is common to both: Hennig (2007), doi:10.1016/j.csda.2006.11.025,
-# would not trust it.
-wanders_below <- 0.6
-firm_from <- 0.85
-
 fit_at <- function(vote, k) {
   cells <- vote$sweep$cells
   at <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$`repeat` == 1L &

@@ -180,3 +180,15 @@ rate_said <- function(rate) {
            paste0("; in the worst kind (", rate$worst, ") in ", rate$worst_right, " of ", rate$worst_tables)
          }, ".")
 }
+
+#' @export
+decided_count.fl_vote <- function(vote) {
+  if (is.null(vote$settled) && vote$verdict %in% undecided) {
+    fl_abort("undecided", paste0("The vote's verdict is ", quoted(vote$verdict), "."),
+             found = if (!is.na(vote$k)) paste0("Most points: ", vote$k,
+                                                if (!is.na(vote$margin)) paste0("; ", evidence_said(vote)),
+                                                "."),
+             advice = "fl_settle(vote, k = , reason = ) decides it and keeps the reason.")
+  }
+  vote$k
+}

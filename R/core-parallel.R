@@ -1,4 +1,4 @@
-# Many fits shared among the workers of the reader's own plan.
+# Work shared among threads, and among the workers of the reader's own plan.
 
 # lapply() here or, where a plan of the future package with several workers is set, there. Each worker then uses one
 # thread. The results are the same: what is random in `work` depends on what it is given alone.
@@ -20,4 +20,15 @@ on_one_thread <- function(work) {
     on.exit(options(before))
     work(...)
   }
+}
+
+# How many threads the kernels may use. Results never depend on it.
+thread_count <- function() {
+  asked <- getOption("fjordline.threads")
+  if (!is.null(asked)) {
+    return(as.integer(check_whole(asked, "options(fjordline.threads)", most = 1024)))
+  }
+  most <- threads_kernel()
+  # R CMD check allows two.
+  if (nzchar(Sys.getenv("_R_CHECK_LIMIT_CORES_"))) min(most, 2L) else most
 }

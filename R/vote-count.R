@@ -111,7 +111,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   check_choice(rule, c("ranked", "plurality"), "rule")
   check_whole(depth, "depth")
   said <- if (is.object(weights)) verbatim("weights") else weights
-  weights <- given_weights(weights, sweep)
+  weights <- named_weights(weights, sweep)
   counting <- counting_by(rule, depth, weights)
   if (is.null(attr(weights, "earned"))) vote_weights(weights, c(sweep$indices, vote_indices()))
   given <- by
@@ -288,7 +288,6 @@ abstentions <- function(values, ballots) {
   }, "")
   tibble::tibble(index = silent, reason = unname(reasons))
 }
-
 
 #' @export
 as.data.frame.fl_vote <- function(x, ...) x$points

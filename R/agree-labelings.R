@@ -151,13 +151,6 @@ new_agreement <- function(table, matched, groups, classes, both, match, a, sampl
   )
 }
 
-# Labels in the order people expect: numbers by value, the rest by name.
-in_order <- function(label) {
-  levels <- unique(as.character(label))
-  numeric <- suppressWarnings(as.numeric(levels))
-  factor(as.character(label), levels[if (anyNA(numeric)) order(levels) else order(numeric)])
-}
-
 labels_of <- function(x, argument) {
   if (inherits(x, "fl_partition")) {
     return(list(label = x$group, noise = "0",

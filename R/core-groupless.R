@@ -1,9 +1,3 @@
-# Random numbers that depend on a seed alone.
-
-uniform_numbers <- function(n, seed) row_keys_kernel(0, n, seed)
-
-normal_numbers <- function(n, seed) stats::qnorm(uniform_numbers(n, seed) + 2^-54)
-
 # Tables without groups that are like `x` in size and spread. box: uniform in the box of its principal axes (Tibshirani,
 # Walther & Hastie 2001). gaussian: one Gaussian with its means and covariance.
 groupless_tables <- list(
@@ -34,8 +28,3 @@ table_on <- function(axes, scores) {
   colnames(x) <- axes$names
   x
 }
-
-# Rows drawn with replacement, and a random half.
-drawn_again <- function(n, seed) 1L + as.integer(floor(n * uniform_numbers(n, seed)))
-
-random_half <- function(n, seed) sort(order(uniform_numbers(n, seed))[seq_len(n %/% 2L)])

@@ -36,29 +36,15 @@ fl_adopt <- function(ready, labels = NULL, noise = NULL, name = NULL) {
     return(placed_partition(ready, name))
   }
   check_made_by(ready, "fl_prepare", "ready")
-  if (is.null(ready$x)) fl_abort("model", "This preparation was loaded from a file, which keeps no rows.")
+  need_prepared_rows(ready)
   given <- adopted_labels(ready, labels)
   if (!is.null(noise)) noise <- check_noise(noise, given$label)
-  ready <- labelled_rows(ready, given$label)
-  label <- given$label[ready$rows]
-  levels <- levels(in_order(setdiff(label, noise)))
-  if (length(levels) == 0L) {
-    fl_abort("argument", "Every label means noise: there is no group.")
-  }
-  codes <- match(label, levels, nomatch = 0L)
-  x <- ready$x
-  centres <- group_means(x, codes, length(levels))
-  order <- group_order(codes, centres)
-  group <- renumber(codes, order)
-  scatter <- group_scatter(x, group, length(levels))
-  fit <- list(group = group, k = length(levels), centres = centres[order, , drop = FALSE], scatter = scatter,
-              objective = sum(scatter), minimises = "W", converged = NA, rounds = NA_integer_, seconds = NA_real_)
   call <- code_call("fl_adopt", verbatim("ready"), if (rlang::is_string(labels)) labels else verbatim("labels"),
                     noise = noise, name = name)
-  out <- new_partition(ready, adopted_method(given$said), 1, fit, name %||% given$said, call)
+  made <- partition_by_labels(ready, given$label, noise, given$said, name, call)
+  out <- made$partition
   if (rlang::is_string(labels)) out$labelled_by <- labels
-  called <- levels[order]
-  if (!identical(called, as.character(seq_along(called)))) out$names <- check_names(tidy_names(called))
+  if (!identical(made$called, as.character(seq_along(made$called)))) out$names <- check_names(tidy_names(made$called))
   out
 }
 
@@ -77,29 +63,4 @@ adopted_labels <- function(ready, labels) {
              advice = "Rows without a label are NA.")
   }
   list(label = tidy_names(as.character(labels)), said = said)
-}
-
-# The preparation without the rows that have no label.
-labelled_rows <- function(ready, label) {
-  kept <- !is.na(label[ready$rows])
-  if (!any(kept)) {
-    fl_abort("argument", "No row has both a label and prepared values.")
-  }
-  ready$left <- c(ready$left, unlabelled = sum(!kept))
-  ready$x <- ready$x[kept, , drop = FALSE]
-  ready$rows <- ready$rows[kept]
-  ready
-}
-
-# Stands where a method stands, and cannot be run.
-adopted_key <- "adopted"
-
-adopted_method <- function(label = "the labels given") {
-  declare_method(
-    adopted_key, label = label, shape = "nothing", needs = "labels", cost = "nothing", minimises = "W",
-    source = "whoever made the labels", free_count = TRUE, centre = "mean",
-    fit = function(x, k, settings, seed) {
-      fl_abort("method", "Labels made elsewhere cannot be made again from other rows.")
-    }
-  )
 }
