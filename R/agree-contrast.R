@@ -1,7 +1,5 @@
 # Two partitions of the same rows.
 
-contrast_indices <- c("silhouette", "calinski_harabasz", "davies_bouldin")
-
 #' Two partitions side by side
 #'
 #' Whatever made them differ (other columns, another count, method, preparation, outliers in or out): how far they
@@ -17,7 +15,7 @@ contrast_indices <- c("silhouette", "calinski_harabasz", "davies_bouldin")
 #' @param a,b Partitions of the same table ([fl_partition()], [fl_take()], [fl_adopt()]; also loaded ones, which have
 #'   no space of their own).
 #' @param space A preparation ([fl_prepare()]) of the table to judge both in.
-#' @param indices Keys of the indices to judge by.
+#' @param indices Keys of the indices to judge by; left out, silhouette, Davies-Bouldin and Calinski-Harabasz.
 #' @param reliability `TRUE` also tells which groups come back under resampling ([fl_reliability()]), for partitions
 #'   that can be fitted again.
 #' @param seed Whole number for the resampling.
@@ -34,7 +32,7 @@ contrast_indices <- c("silhouette", "calinski_harabasz", "davies_bouldin")
 #' without <- fl_prepare(fl_demo("water_samples"), use = c("temperature", "salinity", "oxygen"))
 #' fl_contrast(plain, fl_partition(without, k = 5))
 #' @export
-fl_contrast <- function(a, b, space = NULL, indices = contrast_indices, reliability = FALSE, seed = 1) {
+fl_contrast <- function(a, b, space = NULL, indices = NULL, reliability = FALSE, seed = 1) {
   check_made_by(a, "fl_partition", "a")
   check_made_by(b, "fl_partition", "b")
   check_flag(reliability, "reliability")
@@ -44,11 +42,12 @@ fl_contrast <- function(a, b, space = NULL, indices = contrast_indices, reliabil
   flows <- row_flows(a$group, b$group)
   structure(
     list(a = a, b = b, said = sides_said(a, b), agreement = agreement, flows = flows, fates = group_fates(flows),
-         moved = moved_rows(agreement, a, b), judged = judged_together(a, b, contrast_spaces(a, b, space), indices),
+         moved = moved_rows(agreement, a, b), judged = judged_together(a, b, contrast_spaces(a, b, space),
+                                                                 indices %||% comparing_indices()),
          returns = if (reliability) both_returns(a, b, seed), seed = seed,
          call = code_call("fl_contrast", verbatim("groups"), verbatim("others"),
                           space = if (!is.null(space)) verbatim("space"),
-                          indices = if (!identical(indices, contrast_indices)) indices,
+                          indices = indices,
                           reliability = if (reliability) TRUE, seed = if (reliability) seed)),
     class = "fl_contrast"
   )

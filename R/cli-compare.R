@@ -100,7 +100,7 @@ verb_lineage <- function() {
   list(
     summary = "how groups split as the count grows, and which stay whole", files = "FILE",
     options = c(options_table, options_prepare, list(
-      option("method", paste0("method: ", methods_known()), "kmeans"),
+      option("method", paste0("method: ", methods_known()), usual_method()),
       option("k", "counts: 1-10 or 2,4,6", "1-8"), option("names", names_help),
       option("named_k", "the count whose groups --names names (default: the largest)")
     ), options_fit, list(option("figures", "folder for the figure"))),
@@ -109,7 +109,7 @@ verb_lineage <- function() {
       counts <- split_counts(options$k)
       ready <- cli_ready(cli_data(files, options), options)
       # one quick index: the fits are what is followed
-      sweep <- fl_sweep(ready, cli_methods(options), k = counts, indices = "calinski_harabasz",
+      sweep <- fl_sweep(ready, cli_methods(options), k = counts, indices = quick_index(),
                         seed = cli_seed(options))
       named <- if (!is.null(options$names)) {
         at <- if (is.null(options$named_k)) max(counts) else split_number(options$named_k, "named_k")

@@ -2,8 +2,8 @@ verb_count <- function() {
   list(
     summary = "how many groups: a vote of the indices, told in sentences", files = "FILE",
     options = c(options_table, options_prepare, list(
-      option("methods", paste0("methods, a,b: ", methods_known(), " (kmeans,mixture; above ",
-                               thousands(mixture_most_rows), " rows kmeans)")),
+      option("methods", paste0("methods, a,b: ", methods_known(), " (", paste(usual_methods(), collapse = ","),
+                               "; above ", thousands(usual_rows()), " rows ", usual_method(), ")")),
       option("k", "counts to try", "1-10"),
       option("indices", "a set, fast, standard or all, or indices: a,b", "standard"),
       option("repeats", "fits of every cell", "1"),
@@ -30,7 +30,7 @@ verb_count <- function() {
 count_next <- function(vote, file, options) {
   key <- vote$sweep$methods[[vote$method]]$key
   next_command("group", file, options, c(options_table, options_prepare, options_fit),
-               if (key != "kmeans") paste("--method", key), if (!is.na(vote$k)) paste("--k", vote$k),
+               if (key != usual_method()) paste("--method", key), if (!is.na(vote$k)) paste("--k", vote$k),
                if (vote$verdict %in% undecided) "--reason \"...\"", "--out grouped.csv")
 }
 

@@ -49,7 +49,7 @@ options_fit <- list(
   option_seed
 )
 
-methods_known <- function() listed(names(built_in("method")), "or")
+methods_known <- function() listed(names(built_in("method")), "or", most = Inf)
 
 table_endings <- "(.csv, .tsv, .xlsx, .parquet, .json)"
 
@@ -217,7 +217,7 @@ cli_methods <- function(options) {
     split_settings(options$settings)
   )
   settings <- Filter(Negate(is.null), settings)
-  keys <- split_list(options$methods %||% options$method %||% "kmeans")
+  keys <- split_list(options$methods %||% options$method %||% usual_method())
   known <- unique(unlist(lapply(keys, function(key) names(fl_method(key)$settings))))
   for (name in names(settings)) check_choice(name, known, "settings", what = "method")
   lapply(keys, function(key) {

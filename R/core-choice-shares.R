@@ -62,7 +62,7 @@ choice_shares <- function(distances, choices, chance = "seed") {
 
 # Rows that no labeling divides have one number, the most frequent first; 0 where a row is alone, or somewhere without a
 # group.
-undivided <- function(labels) {
+undivided_blocks <- function(labels) {
   block <- as.integer(vctrs::vec_group_id(as_label_table(labels)))
   block[Reduce(`|`, lapply(labels, function(group) group == 0L))] <- 0L
   sizes <- tabulate(block)

@@ -15,8 +15,8 @@ column_shape <- function(values) {
     n = n, sorted = v, distinct = length(steps), least = v[1L], most = v[n], sd = if (n > 1L) spread_of(v) else 0,
     lower = quarters[1L], median = quarters[2L], upper = quarters[3L], skew = skewness(v),
     commonest = v[steps[which.max(counts)]], commonest_share = max(counts) / n,
-    apart = if (range > 0) 2 * mean_difference(v) * (1 - 1 / n) / range else 0, dip = dip_kernel(smoothed(v, steps,
-                                                                                                          counts))
+    apart = if (range > 0) 2 * mean_difference(v) * (1 - 1 / n) / range else 0,
+    dip = dip_kernel(spread_rounding(v, steps, counts))
   )
 }
 
@@ -45,7 +45,7 @@ skewness <- function(values) {
 
 # Rounding makes steps that a dip would take for humps: equal values are spread over one rounding unit, unless the
 # column has so few values that they are what it is about.
-smoothed <- function(v, steps, counts) {
+spread_rounding <- function(v, steps, counts) {
   if (length(steps) < 20L || length(steps) == length(v)) {
     return(v)
   }

@@ -3,6 +3,8 @@
 silhouette_most_rows <- 30000L  # exact up to here; above, by centres
 ends_most_rows <- 10000L        # smallest and largest distances: a sample of them is biased
 order_most_rows <- 3000L        # distances in order: 16 bytes a pair
+reference_most_rows <- 1000L    # tables without groups are this long at most
+resample_most_rows <- 2000L
 
 # Labelings as the kernels take them: a matrix with a column each, groups 1 to k, 0 left out.
 labelings <- function(groups, rows) {

@@ -28,7 +28,7 @@
 fl_check <- function(data) {
   check_made_by(data, "fl_data", "data")
   look <- first_look(data)
-  found <- lapply(looks(), function(find) find(look))
+  found <- lapply(check_functions(), function(find) find(look))
   findings <- vctrs::vec_rbind(no_finding(), !!!found)
   findings$kind <- rep(names(found), vapply(found, NROW, 0L))
   findings <- findings[order(match(findings$severity, c("stop", "warn", "note"))), ]
@@ -36,7 +36,7 @@ fl_check <- function(data) {
 }
 
 # In the order in which findings of one severity are told.
-looks <- function() {
+check_functions <- function() {
   list(
     infinite = find_infinite, `no header` = find_no_header, `number as text` = find_text_numbers,
     `date as text` = find_text_dates, `missing code` = find_codes_for_missing, constant = find_constant,

@@ -40,7 +40,7 @@ frame_chunks <- function(table, chunk_rows) {
 
 text_chunks <- function(file, how, chunk_rows, wanted) {
   packed <- grepl("[.]gz$", file, ignore.case = TRUE)
-  source <- if (packed) unpacked(file) else file
+  source <- if (packed) unpack_gzip(file) else file
   given <- check_text_options(how$reading)
   look <- look_at_text(source, file, given)
   header <- is.null(how$columns) || isTRUE(how$columns)
@@ -52,7 +52,7 @@ text_chunks <- function(file, how, chunk_rows, wanted) {
   held <- NULL
   list(
     fetch = function() {
-      while (NROW(held) < chunk_rows && write_part(bytes, part, title, size)) held <<- joined(held, parse())
+      while (NROW(held) < chunk_rows && write_part(bytes, part, title, size)) held <<- stack_rows(held, parse())
       if (NROW(held) == 0L) {
         return(NULL)
       }
@@ -130,7 +130,7 @@ part_parser <- function(part, file, separator, header, given) {
 
 # Rows below rows. A column may hold numbers in one part and a word in another: then it is text, as it would be when
 # read at once.
-joined <- function(above, below) {
+stack_rows <- function(above, below) {
   if (NROW(above) == 0L || NROW(below) == 0L) {
     return(if (NROW(above) == 0L) below else above)
   }

@@ -58,11 +58,11 @@ left_facts <- function(left) {
   left <- left[left > 0L]
   if (length(left) > 0L) {
     said <- paste(vapply(left, counted, "", thing = "row"), why[names(left)])
-    unname(ifelse(left == 1L, singular(said), said))
+    unname(ifelse(left == 1L, in_singular(said), said))
   }
 }
 
-singular <- function(said) {
+in_singular <- function(said) {
   said <- sub("lack a value and get", "lacks a value and gets", said)
   said <- sub("lie apart and get", "lies apart and gets", said)
   said <- sub("were set apart and get", "was set apart and gets", said)

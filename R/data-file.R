@@ -71,14 +71,14 @@ data_as <- function(asked, file, table, reader = fl_data) {
   if (is.null(table) && is.null(asked$file)) {
     refuse_setup(file, "It names no table.", "Add `file:` to its part `table`, or give the table with the call.")
   }
-  source <- table %||% beside(asked$file, file)
+  source <- table %||% path_beside(asked$file, file)
   if (is.character(asked$columns) && identical(asked$columns, "none")) asked$columns <- FALSE
   asked$units <- as_words(asked$units)
   asked$reading <- as_words(asked$reading)
   do.call(reader, c(list(source), asked[setdiff(names(asked), "file")]))
 }
 
-beside <- function(path, file) {
+path_beside <- function(path, file) {
   absolute <- grepl("^(/|~|[A-Za-z]:)", path)
   if (absolute) path else file.path(dirname(file), path)
 }

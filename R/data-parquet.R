@@ -1,5 +1,6 @@
 # Parquet files. The library that decodes them can be ended by a damaged file, so that it works in a process of its own:
-# a process that ends becomes an error of ours. The columns come back through plain files of numbers, which costs little.
+# a process that ends becomes an error of ours. The columns come back through plain files of numbers, which costs
+# little.
 
 read_parquet_file <- function(file, how, shown, form) {
   spilled <- spill_parquet(file, shown = shown)

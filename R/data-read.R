@@ -23,7 +23,7 @@ read_table <- function(file, how = list()) {
     fl_abort("file", paste0(quoted(file), " is empty."), advice = "It needs a header line and one line a row.")
   }
   check_reading_options(how, form)
-  source <- if (packed) unpacked(file) else file
+  source <- if (packed) unpack_gzip(file) else file
   if (packed) on.exit(unlink(source))
   out <- readers[[form]](source, how, shown = file, form = form)
   if (!form %in% c("csv", "tsv", "txt")) check_utf8(out$table, quoted(basename(file)))
@@ -67,7 +67,7 @@ refuse_file <- function(file, why, advice) {
 }
 
 # A gzip file, unpacked beside nothing of the user's.
-unpacked <- function(file) {
+unpack_gzip <- function(file) {
   cut <- function(why) refuse_file(file, paste0("Its compressed content is cut short or damaged (", why, ")."),
                                    "Fetch or pack the file again.")
   out <- tempfile(fileext = paste0(".", tools::file_ext(sub("[.][gG][zZ]$", "", file))))

@@ -92,7 +92,7 @@ known_values <- function(frame, ready) {
 original_units <- function(ready, x) invert_steps(x, ready$steps)
 
 # The fitted rows before any reduction to components: a column for each feature, or level of a feature.
-unreduced <- function(ready) {
+before_components <- function(ready) {
   if (length(steps_of_kind(ready$steps, "components")) == 0L) {
     return(ready$x)
   }

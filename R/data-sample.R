@@ -67,7 +67,7 @@ sample_chunks <- function(source, how, rows, seed, chunk_rows) {
     if (length(mine) > 0L) {
       keys <- c(keys, fresh[mine])
       places <- c(places, total - n + mine)
-      kept <- joined(kept, vctrs::vec_slice(chunk, mine))
+      kept <- stack_rows(kept, vctrs::vec_slice(chunk, mine))
     }
     if (length(keys) > rows) {
       best <- sort(order(keys)[seq_len(rows)])

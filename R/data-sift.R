@@ -38,7 +38,7 @@ fl_sift <- function(data) {
   apart <- humps <- share <- rep(NA_real_, length(columns))
   apart[number] <- of_shape("apart")
   humps[number] <- 4 * of_shape("dip")
-  apart[!number] <- vapply(look$values[!number], variation, 0)
+  apart[!number] <- vapply(look$values[!number], qualitative_variation, 0)
   humps[!number] <- vapply(look$values[!number], two_sides, 0)
   spread <- of_shape("sd")^2
   share[number] <- spread / sum(spread[is.finite(spread)])
@@ -87,7 +87,7 @@ relation_chance <- function(look, sift) {
 }
 
 # The share of pairs that differ over the largest it could be (Wilcox 1967).
-variation <- function(values) {
+qualitative_variation <- function(values) {
   levels <- length(unique(values[!is.na(values)]))
   if (levels < 2L) 0 else share_apart(values) * (1 - 1 / sum(!is.na(values))) / (1 - 1 / levels)
 }

@@ -98,17 +98,17 @@ learn_power <- function(v) {
 
 power_forward <- function(v, p) {
   v <- (v - p[4L]) / p[3L]
-  if (p[2L] == 1) raised(v, p[1L])
-  else ifelse(v >= 0, raised(pmax(v, 0) + 1, p[1L]), -raised(1 - pmin(v, 0), 2 - p[1L]))
+  if (p[2L] == 1) power_of(v, p[1L])
+  else ifelse(v >= 0, power_of(pmax(v, 0) + 1, p[1L]), -power_of(1 - pmin(v, 0), 2 - p[1L]))
 }
 
 power_back <- function(y, p) {
-  v <- if (p[2L] == 1) lowered(y, p[1L])
-  else ifelse(y >= 0, lowered(pmax(y, 0), p[1L]) - 1, 1 - lowered(pmax(-y, 0), 2 - p[1L]))
+  v <- if (p[2L] == 1) undo_power(y, p[1L])
+  else ifelse(y >= 0, undo_power(pmax(y, 0), p[1L]) - 1, 1 - undo_power(pmax(-y, 0), 2 - p[1L]))
   v * p[3L] + p[4L]
 }
 
 # (v^power - 1) / power, the logarithm at 0.
-raised <- function(v, power) if (abs(power) < 1e-8) log(v) else (v^power - 1) / power
+power_of <- function(v, power) if (abs(power) < 1e-8) log(v) else (v^power - 1) / power
 
-lowered <- function(y, power) if (abs(power) < 1e-8) exp(y) else pmax(power * y + 1, 0)^(1 / power)
+undo_power <- function(y, power) if (abs(power) < 1e-8) exp(y) else pmax(power * y + 1, 0)^(1 / power)

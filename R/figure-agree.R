@@ -42,7 +42,7 @@ autoplot.fl_agree <- function(object, ...) {
                           "Outlined: the matched class of each group."),
              caption = agree_caption(object), x = object$b, y = object$a) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
-                     axis.text.x.top = tilted(crowded, top = TRUE),
+                     axis.text.x.top = tilted_text(crowded, top = TRUE),
                      axis.title.x.top = element_text(margin = margin(b = 8)))
 }
 

@@ -28,6 +28,6 @@ legend_names <- function(of, groups, width = 24L) {
 }
 
 # Words along an axis from left to right: tilted where there are many.
-tilted <- function(many, top = FALSE) {
+tilted_text <- function(many, top = FALSE) {
   if (many) element_text(angle = 40, hjust = if (top) 0 else 1, colour = ink) else element_text(colour = ink)
 }

@@ -20,8 +20,8 @@ chosen_model <- function(model) which(model$tried$structure == model$structure &
 
 # Of a sweep: every model over the counts.
 draw_sweep_models <- function(object, vote) {
-  keys <- vapply(object$methods, `[[`, "", "key")
-  label <- names(keys)[keys == "mixture"][1L]
+  voices <- vapply(object$methods, voice_of, "")
+  label <- names(voices)[voices == "models"][1L]
   if (is.na(label)) {
     fl_abort("argument", "The view \"models\" needs a mixture in the sweep.",
              advice = "fl_sweep(ready, c(\"kmeans\", \"mixture\")) has one.")

@@ -49,7 +49,7 @@ autoplot.fl_outcome <- function(object, ...) {
              )), x = "group",
              y = if (object$number) paste("mean", with_unit(object$column, object$partition$ready$units))
              else paste("share of the group's rows,", object$column)) +
-    fl_theme() + theme(legend.position = "none", axis.text.x = tilted(tilt))
+    fl_theme() + theme(legend.position = "none", axis.text.x = tilted_text(tilt))
 }
 
 draw_course <- function(object) {

@@ -70,15 +70,11 @@ own_views <- function(partition) {
   if (!is.null(partition$placed) || is.null(partition$ready$x) || partition$k < 1L) {
     return(character())
   }
-  switch(partition$method$key,
-    mixture = c(if (length(columns_of_numbers(partition$model, ncol(partition$ready$x))) > 0L) {
-      c(density = "The density of the mixture beside the density of the rows")
-    }, uncertain = "Which rows are uncertain"),
-    linkage = c(dendrogram = "The tree of merges, cut at the groups"),
-    dbscan = c(radius = "The sorted distances that the radius is suggested from"),
-    hdbscan = c(tree = "The condensed tree with the branches chosen"),
-    character()
-  )
+  method_views(partition)
+}
+
+method_views <- function(partition) {
+  if (is.null(partition$method$views)) character() else partition$method$views(partition)
 }
 
 group_views <- function() {

@@ -10,7 +10,7 @@ draw_beside <- function(object, asked) {
     }
   }
   other <- if (inherits(with, "fl_partition")) with else fl_adopt(object$ready, with)
-  draw_both_planes(fl_contrast(object, other, indices = "davies_bouldin"))
+  draw_both_planes(fl_contrast(object, other, indices = quick_index()))
 }
 
 draw_group_map <- function(object, asked, most = 6000L) {

@@ -67,7 +67,7 @@ draw_profile <- function(object, most) {
       }), x = "group, and its rows", y = NULL
     ) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
-                       axis.text.x.top = tilted(crowded && has_names(object$partition), top = TRUE),
+                       axis.text.x.top = tilted_text(crowded && has_names(object$partition), top = TRUE),
                        strip.text.y = element_text(angle = 0, vjust = 1), strip.clip = "off")
 }
 

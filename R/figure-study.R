@@ -80,7 +80,7 @@ draw_scores <- function(x) {
              subtitle = c(standing_facts(x)[1L], "Outlined: the best of each table; in the order of mean ranks."),
              caption = study_caption(x$result), x = NULL, y = NULL) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
-                     axis.text.x.top = tilted(crowded, top = TRUE))
+                     axis.text.x.top = tilted_text(crowded, top = TRUE))
 }
 
 # Bars under the axis join contestants whose mean ranks are no farther apart than the critical difference.
@@ -210,12 +210,12 @@ draw_relation <- function(x) {
                                "table, both turned so that more is better; below zero the index misleads."),
              caption = study_caption(x$result), x = NULL, y = NULL) +
     fl_theme() + theme(panel.grid.major = element_blank(), axis.text = element_text(colour = ink),
-                     axis.text.x.top = tilted(crowded, top = TRUE))
+                     axis.text.x.top = tilted_text(crowded, top = TRUE))
 }
 
 draw_index <- function(x, index) {
   judging <- names(judging_indices(x$result$study))
-  index <- check_choice(index %||% if ("silhouette" %in% judging) "silhouette" else judging[1L], judging, "index")
+  index <- check_choice(index %||% c(intersect(comparing_indices(), judging), judging)[1L], judging, "index")
   fits <- valued_fits(x$result, index, x$by)
   fits <- fits[fits$dataset %in% names(x$known), ]
   lower <- lower_wins(x$result, index)

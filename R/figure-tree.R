@@ -205,7 +205,7 @@ condensed_bars <- function(branches, rows) {
 # --- the sorted distances
 
 draw_radius <- function(object, asked) {
-  if (object$method$key != "dbscan") {
+  if (!"radius" %in% names(method_views(object))) {
     fl_abort("argument", "The view \"radius\" is for DBSCAN.",
              found = paste0("These groups are by ", method_said(object$method), "."))
   }

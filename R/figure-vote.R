@@ -84,7 +84,7 @@ told_as_evidence <- function(vote) {
     return(character())
   }
   own <- names(mixture_ballots())
-  own[own %in% voteless(vote)]
+  own[own %in% indices_without_vote(vote)]
 }
 
 evidence_rows_at <- function(vote, from) {
@@ -125,10 +125,11 @@ ballot_rows <- function(vote) {
 
 # All the figures that speak for a count; NULL where there is nothing to draw.
 vote_figures <- function(vote) {
-  gap <- any(vote$ballots$index == "gap") || "gap" %in% vote$abstained$index && NROW(vote$sweep$gaps) > 0L
+  key <- gap_key(vote$sweep)
+  gap <- any(key %in% vote$ballots$index) || any(key %in% vote$abstained$index) && NROW(vote$sweep$gaps) > 0L
   Filter(Negate(is.null), list(
     curves = autoplot(vote$sweep, vote = vote), vote = autoplot(vote),
-    gap = if (gap) autoplot(vote$sweep, "gap", vote),
+    gap = if (gap) autoplot(vote$sweep, view = "gap", vote),
     models = if (!is.null(vote$shape)) autoplot(vote$sweep, "models", vote),
     methods = if (NROW(vote$contest) > 0L) autoplot(vote$sweep, "methods", vote),
     structure = if (!is.na(vote$structure$groups)) autoplot(vote$structure)

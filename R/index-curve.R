@@ -5,12 +5,17 @@
 # Idea: Thorndike (1953), doi:10.1007/BF02289263; the rule is ours.
 index_elbow <- function() {
   declare_index(
-    "elbow",
+    "elbow", sampled = references_sampled(),
     label = "Elbow (Thorndike 1953)", family = "curve", direction = "higher", rule = "sharpest bend of log W",
     across = function(set) tested_bend(set), silent = why_no_bend,
     order = function(k, value) k[value > 0][order(-value[value > 0], k[value > 0])],
     cost = "none beyond the fits; whether it is sharper than chance: the reference sets", tier = "fast",
-    source = "idea Thorndike 1953; rule ours"
+    source = "idea Thorndike 1953; rule ours",
+    formula = paste("the bend b(k) = s(k+1) - s(k) with the slopes s(k) = (log W(k) - log W(k-1)) / log(k /",
+                    "(k-1)). Only positive bends are ranked, and only where the largest is sharper than 95 % of",
+                    "the largest bends of tables without groups (boxes and Gaussians; not tested in the set",
+                    "`\"fast\"`)."),
+    reference = "Thorndike, R. L. (1953). Who belongs in the family? \\doi{10.1007/BF02289263}"
   )
 }
 
@@ -62,7 +67,7 @@ index_hartigan <- function() {
   declare_index(
     "hartigan",
     label = "Hartigan (1975)", family = "curve", direction = "lower", rule = "smallest count with 10 or less",
-    from = 1L, weight = 0, across = hartigan, silent = function(set) {
+    from = 1L, weight = 0, across = hartigan_values, silent = function(set) {
       ifelse((set$k + 1) %in% set$k, "W is zero", "it needs the count one above")
     },
     order = function(k, value) {
@@ -73,11 +78,13 @@ index_hartigan <- function() {
       away <- abs(log(pmax(value, 0) / 10))  # W may rise: then it is farthest away
       c(pick, setdiff(k[order(away, k)], pick))
     },
-    cost = "none beyond the fits", tier = "fast", source = "Hartigan 1975"
+    cost = "none beyond the fits", tier = "fast", source = "Hartigan 1975",
+    formula = "(W(k) / W(k+1) - 1)(n - k - 1); picks the smallest count with 10 or less, one allowed.",
+    reference = "Hartigan, J. A. (1975). Clustering Algorithms. Wiley."
   )
 }
 
-hartigan <- function(set) {
+hartigan_values <- function(set) {
   after <- set$scatter[match(set$k + 1, set$k)]
   ifelse(after > 0, (set$scatter / after - 1) * (set$n - set$k - 1), NA_real_)
 }
@@ -92,7 +99,10 @@ index_krzanowski_lai <- function() {
       ifelse(has, "W falls no faster here than by chance, or not at all after it",
              "it needs the counts one below and one above")
     },
-    cost = "none beyond the fits", tier = "fast", source = "Krzanowski & Lai 1988"
+    cost = "none beyond the fits", tier = "fast", source = "Krzanowski & Lai 1988",
+    formula = "|D(k) / D(k+1)|, D(k) = (k-1)^(2/d) W(k-1) - k^(2/d) W(k), d the rank of the table.",
+    reference = paste("Krzanowski, W. J. and Lai, Y. T. (1988). A criterion for determining the number of groups",
+                      "in a data set using sum-of-squares clustering. \\doi{10.2307/2531893}")
   )
 }
 
@@ -108,19 +118,22 @@ index_jump <- function() {
   declare_index(
     "jump",
     label = "Jump (Sugar & James 2003)", family = "curve", direction = "higher", rule = "largest jump", from = 1L,
-    across = jump, silent = function(set) {
+    across = jump_values, silent = function(set) {
       ifelse(set$k == 1 | (set$k - 1) %in% set$k, "W is zero", "it needs the count one below")
     },
     order = function(k, value) {
       best <- k[order(-value, k)]
       if (best[1L] == max(k)) integer() else best
     },
-    cost = "none beyond the fits", tier = "fast", source = "Sugar & James 2003"
+    cost = "none beyond the fits", tier = "fast", source = "Sugar & James 2003",
+    formula = "D(k)^(-d/2) - D(k-1)^(-d/2), D(k) = W / (n d); abstains where its pick is the last count.",
+    reference = paste("Sugar, C. A. and James, G. M. (2003). Finding the number of clusters in a dataset.",
+                      "\\doi{10.1198/016214503000000666}")
   )
 }
 
 # In logarithms: the powers overflow in many columns. Then the values are shares of the largest power.
-jump <- function(set) {
+jump_values <- function(set) {
   d <- set$rank()
   power <- ifelse(set$scatter > 0, -d / 2 * log(set$scatter / (set$n * d)), NA_real_)
   most <- max(power, -Inf, na.rm = TRUE)
@@ -143,6 +156,10 @@ index_ball_hall <- function() {
       bend <- at(k - 1) - 2 * value + at(k + 1)
       k[order(-bend, k)][seq_len(sum(!is.na(bend)))]
     },
-    cost = "rows x columns", tier = "all", source = "Ball & Hall 1965; rule from later comparisons"
+    cost = "rows x columns", tier = "all", source = "Ball & Hall 1965; rule from later comparisons",
+    formula = paste("the mean over groups of their mean squared distance to the mean; picks the sharpest",
+                    "levelling off."),
+    reference = paste("Ball, G. H. and Hall, D. J. (1965). A novel method of data analysis and pattern",
+                      "classification. Stanford Research Institute.")
   )
 }

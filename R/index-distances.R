@@ -5,7 +5,7 @@
 # what belongs to the labelings at `of(groups)`.
 distance_pool <- function(x, groups, metric = "euclidean", given = NULL) {
   distinct <- vctrs::vec_unique(lapply(groups, as.integer))
-  kept <- keeper()
+  kept <- new_cache()
   among <- function(most, work, metric_used = metric) {
     rows <- sampled_rows(nrow(x), most)
     table <- if (metric_used == "given") given[rows, rows, drop = FALSE] else x[rows, , drop = FALSE]
@@ -33,7 +33,7 @@ distance_pool <- function(x, groups, metric = "euclidean", given = NULL) {
 }
 
 # What a pool holds of some of its labelings: a column, a row or an element each.
-picked <- function(out, at) {
+part_of_pool <- function(out, at) {
   if (is.data.frame(out) || is.matrix(out)) {
     return(out[at, , drop = FALSE])
   }

@@ -3,16 +3,21 @@
 # E*[log W(k)] - log W(k); Tibshirani, Walther & Hastie (2001), doi:10.1111/1467-9868.00293
 index_gap <- function() {
   declare_index(
-    "gap",
+    "gap", sampled = references_sampled(), needs = "references",
     label = "Gap (Tibshirani, Walther & Hastie 2001)", family = "reference", direction = "higher",
-    rule = "smallest count no worse than the next, less one standard error", from = 1L, across = gap,
+    rule = "smallest count no worse than the next, less one standard error", from = 1L, across = gap_values,
     silent = no_references, order = gap_order,
     cost = "100 more fits for every count, on up to 1,000 rows; shared with the elbow", tier = "standard",
-    source = "Tibshirani, Walther & Hastie 2001"
+    source = "Tibshirani, Walther & Hastie 2001",
+    formula = paste("E*\\[log W(k)\\] - log W(k) over 100 tables drawn uniformly in the box of the principal axes",
+                    "and clustered alike; picks the smallest count whose gap is no smaller than the next one less",
+                    "its error s(k) = sd sqrt(1 + 1/100), one allowed. Not a test of one group."),
+    reference = paste("Tibshirani, R., Walther, G. and Hastie, T. (2001). Estimating the number of clusters in a",
+                      "data set via the gap statistic. \\doi{10.1111/1467-9868.00293}")
   )
 }
 
-gap <- function(set) {
+gap_values <- function(set) {
   curves <- gap_curves(set)
   if (is.null(curves)) {
     return(rep(NA_real_, length(set$k)))

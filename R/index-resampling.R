@@ -4,11 +4,17 @@
 # (2002), Pacific Symposium on Biocomputing 7, 6-17, and Fang & Wang (2012), doi:10.1016/j.csda.2011.09.003
 index_stability <- function() {
   declare_index(
-    "stability", range = c(-1, 1),
+    "stability", sampled = resamples_sampled(), needs = "resamples", range = c(-1, 1),
     label = "Stability (after Ben-Hur et al. 2002)", family = "resampling", direction = "higher",
     rule = "largest value", weight = 0, across = function(set) from_resamples(set, "stability"), silent = no_resamples,
     cost = "100 more fits for every count, on up to 2,000 rows", tier = "standard",
-    source = "after Ben-Hur et al. 2002, Fang & Wang 2012"
+    source = "after Ben-Hur et al. 2002, Fang & Wang 2012",
+    formula = paste("the mean adjusted Rand index between fits to 50 pairs of bootstrap samples, extended to all",
+                    "rows."),
+    reference = c(paste("Ben-Hur, A., Elisseeff, A. and Guyon, I. (2002). A stability based method for",
+                        "discovering structure in clustered data. Pacific Symposium on Biocomputing 7, 6--17."),
+                  paste("Fang, Y. and Wang, J. (2012). Selection of the number of clusters via the bootstrap",
+                        "method. \\doi{10.1016/j.csda.2011.09.003}"))
   )
 }
 
@@ -16,7 +22,7 @@ index_stability <- function() {
 # Walther (2005), doi:10.1198/106186005X59243
 index_prediction_strength <- function() {
   declare_index(
-    "prediction_strength", range = c(0, 1),
+    "prediction_strength", sampled = resamples_sampled(), needs = "resamples", range = c(0, 1),
     label = "Prediction strength (Tibshirani & Walther 2005)", family = "resampling", direction = "higher",
     rule = "largest count with 0.8 within one standard error", from = 1L,
     across = function(set) from_resamples(set, "strength"), silent = no_resamples,
@@ -29,7 +35,12 @@ index_prediction_strength <- function() {
       c(pick, setdiff(k[order(abs(value - 0.8), k)], pick))
     },
     cost = "20 more fits for every count, on up to 2,000 rows", tier = "standard",
-    source = "Tibshirani & Walther 2005"
+    source = "Tibshirani & Walther 2005",
+    formula = paste("rows are halved ten times; the share of the pairs of a half's group that the fit of the",
+                    "other half puts together too, in the worst group; picks the largest count with 0.8 within",
+                    "one standard error."),
+    reference = paste("Tibshirani, R. and Walther, G. (2005). Cluster validation by prediction strength.",
+                      "\\doi{10.1198/106186005X59243}")
   )
 }
 

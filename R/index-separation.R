@@ -3,11 +3,14 @@
 # (B / (k - 1)) / (W / (n - k)); Calinski & Harabasz (1974), doi:10.1080/03610927408827101
 index_calinski_harabasz <- function() {
   declare_index(
-    "calinski_harabasz", range = c(0, Inf),
+    "calinski_harabasz", compares = TRUE, range = c(0, Inf),
     label = "Calinski-Harabasz (1974)", family = "separation", direction = "higher", rule = "largest value",
     across = function(set) calinski_harabasz(set$k, set$scatter, set$total, set$n),
     silent = function(set) ifelse(set$scatter <= 0, "W is zero", "there are no more rows than groups"),
-    cost = "rows x columns", tier = "fast", source = "Calinski & Harabasz 1974"
+    cost = "rows x columns", tier = "fast", source = "Calinski & Harabasz 1974",
+    formula = "(B / (k-1)) / (W / (n-k)).",
+    reference = paste("Calinski, T. and Harabasz, J. (1974). A dendrite method for cluster analysis.",
+                      "\\doi{10.1080/03610927408827101}")
   )
 }
 
@@ -21,12 +24,16 @@ same_centres <- function(set) rep("two centres are the same point", length(set$k
 # mean_j max_l (S_j + S_l) / |m_j - m_l|; Davies & Bouldin (1979), doi:10.1109/TPAMI.1979.4766909
 index_davies_bouldin <- function() {
   declare_index(
-    "davies_bouldin", range = c(0, Inf),
+    "davies_bouldin", compares = TRUE, range = c(0, Inf),
     label = "Davies-Bouldin (1979)", family = "separation", direction = "lower", rule = "smallest value",
     across = of_geometry(function(g) {
       spread <- g$reach / g$size
       mean(apply(outer(spread, spread, `+`) / g$gaps, 1L, max, na.rm = TRUE))
-    }), silent = same_centres, cost = "rows x columns", tier = "fast", source = "Davies & Bouldin 1979"
+    }), silent = same_centres, cost = "rows x columns", tier = "fast", source = "Davies & Bouldin 1979",
+    formula = paste("the mean over groups of the largest (S_j + S_l) / |m_j - m_l|, S the mean distance to the",
+                    "mean."),
+    reference = paste("Davies, D. L. and Bouldin, D. W. (1979). A cluster separation measure.",
+                      "\\doi{10.1109/TPAMI.1979.4766909}")
   )
 }
 
@@ -36,7 +43,10 @@ index_xie_beni <- function() {
     "xie_beni", range = c(0, Inf),
     label = "Xie-Beni (1991)", family = "separation", direction = "lower", rule = "smallest value",
     across = of_geometry(function(g) sum(g$scatter) / (g$n * min(g$gaps, na.rm = TRUE)^2)), silent = same_centres,
-    cost = "rows x columns", tier = "fast", source = "Xie & Beni 1991"
+    cost = "rows x columns", tier = "fast", source = "Xie & Beni 1991",
+    formula = "W / (n min |m_j - m_l|^2).",
+    reference = paste("Xie, X. L. and Beni, G. (1991). A validity measure for fuzzy clustering.",
+                      "\\doi{10.1109/34.85677}")
   )
 }
 
@@ -56,7 +66,11 @@ index_pbm <- function() {
       }, set$geometry(), set$groups)
     },
     silent = function(set) rep("every row lies on its centre", length(set$k)), cost = "rows x columns", tier = "fast",
-    source = "Pakhira, Bandyopadhyay & Maulik 2004"
+    source = "Pakhira, Bandyopadhyay & Maulik 2004",
+    formula = paste("((1/k)(E_1 / E_k) D)^2, E the sum of distances to the means, D the largest distance between",
+                    "means."),
+    reference = paste("Pakhira, M. K., Bandyopadhyay, S. and Maulik, U. (2004). Validity index for crisp and",
+                      "fuzzy clusters. \\doi{10.1016/j.patcog.2003.06.005}")
   )
 }
 
@@ -69,7 +83,10 @@ index_ratkowsky_lance <- function() {
     across = function(set) {
       mapply(function(group, k) mean(sqrt(column_shares(set$x, group)), na.rm = TRUE) / sqrt(k), set$groups, set$k)
     },
-    cost = "rows x columns", tier = "all", source = "Ratkowsky & Lance 1978"
+    cost = "rows x columns", tier = "all", source = "Ratkowsky & Lance 1978",
+    formula = "the mean over columns of sqrt(B_v / T_v), divided by sqrt(k).",
+    reference = paste("Ratkowsky, D. A. and Lance, G. N. (1978). A criterion for determining the number of groups",
+                      "in a classification. Australian Computer Journal 10, 115--117.")
   )
 }
 
@@ -77,11 +94,14 @@ index_ratkowsky_lance <- function() {
 # Pal (1998), doi:10.1109/3477.678624
 index_generalized_dunn <- function() {
   declare_index(
-    "generalized_dunn", range = c(0, Inf),
+    "generalized_dunn", sampled = pairs_sampled(), range = c(0, Inf),
     label = "Generalized Dunn (Bezdek & Pal 1998)", family = "separation", direction = "higher",
     rule = "largest value", across = generalized_dunn,
     silent = function(set) rep("every row lies on its centre", length(set$k)),
-    cost = "rows x rows x columns, shared with the silhouettes", tier = "fast", source = "Bezdek & Pal 1998"
+    cost = "rows x rows x columns, shared with the silhouettes", tier = "fast", source = "Bezdek & Pal 1998",
+    formula = "the smallest mean distance between the rows of two groups / the largest 2 S_j.",
+    reference = paste("Bezdek, J. C. and Pal, N. R. (1998). Some new indexes of cluster validity.",
+                      "\\doi{10.1109/3477.678624}")
   )
 }
 

@@ -22,14 +22,14 @@ index_set <- function(x, fits, how = list()) {
     total = total, scatter = scatter,
     likelihood = lapply(fits, `[[`, "likelihood"), unfit = how$unfit
   )
-  shared <- keeper()
+  shared <- new_cache()
   at <- pool$of(groups)
-  set$pairs <- function() picked(pool$pairs(), at)
-  set$sums <- function(metric_used = metric) picked(pool$sums(metric_used), at)
+  set$pairs <- function() part_of_pool(pool$pairs(), at)
+  set$sums <- function(metric_used = metric) part_of_pool(pool$sums(metric_used), at)
   set$widths <- function() set$pairs()$width
-  set$ends <- function() picked(pool$ends(), at)
-  set$order <- function() picked(pool$order(), at)
-  set$density <- function() picked(pool$density(), at)
+  set$ends <- function() part_of_pool(pool$ends(), at)
+  set$order <- function() part_of_pool(pool$order(), at)
+  set$density <- function() part_of_pool(pool$density(), at)
   set$rank <- function() shared("rank", function() numerical_rank(x))
   set$geometry <- function() shared("geometry", function() lapply(groups, geometry_of, x = x))
   set$references <- function() if (!is.null(how$references)) shared("references", function() how$references(set))
@@ -41,7 +41,7 @@ index_set <- function(x, fits, how = list()) {
 rounding <- 1e-20
 
 # Computed when first asked for, then kept under its name.
-keeper <- function() {
+new_cache <- function() {
   parts <- new.env(parent = emptyenv())
   function(name, make) {
     if (is.null(parts[[name]])) parts[[name]] <- make()

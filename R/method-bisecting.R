@@ -3,19 +3,17 @@
 method_bisecting <- function() {
   declare_method(
     "bisecting",
-    label = "bisecting k-means (Steinbach, Karypis & Kumar 2000)",
     fit = run_bisecting,
     settings = list(restarts = 10L, max_rounds = 200L),
     check = function(settings) {
       check_whole(settings$restarts, "restarts", most = 1e6)
       check_whole(settings$max_rounds, "max_rounds", most = 1e6)
     },
-    shape = "round groups; groups of a larger count lie within those of a smaller",
-    needs = "numbers; k",
-    cost = "time n d a cut, k - 1 cuts; memory: the table once more",
-    minimises = "W",
-    source = "Steinbach, Karypis & Kumar 2000",
-    when = "groups of a larger count should lie within those of a smaller"
+    about = list(label = "bisecting k-means (Steinbach, Karypis & Kumar 2000)",
+                 when = "groups of a larger count should lie within those of a smaller",
+                 shape = "round groups; groups of a larger count lie within those of a smaller", needs = "numbers; k",
+                 cost = "time n d a cut, k - 1 cuts; memory: the table once more",
+                 source = "Steinbach, Karypis & Kumar 2000", minimises = "W")
   )
 }
 

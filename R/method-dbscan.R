@@ -3,19 +3,24 @@
 method_dbscan <- function() {
   declare_method(
     "dbscan",
-    label = "DBSCAN (Ester, Kriegel, Sander & Xu 1996)",
-    fit = run_dbscan, assign = assign_dbscan,
+    fit = run_dbscan,
     settings = list(radius = "suggested", min_rows = NULL),
     check = check_dbscan,
-    shape = "groups of any shape and of one density, with sparse noise between",
-    needs = "numbers in like units; a radius, which is suggested; finds the count itself",
-    cost = "time n log n in few columns, n^2 d in many; memory: the table twice",
-    minimises = "W",
-    source = "Ester, Kriegel, Sander & Xu 1996", free_count = TRUE, grid = dbscan_grid,
-    parameter = "radius", by_rows = TRUE, guards = TRUE,
-    when = "groups of any shape are about equally dense, and there is noise"
+    about = list(label = "DBSCAN (Ester, Kriegel, Sander & Xu 1996)",
+                 when = "groups of any shape are about equally dense, and there is noise",
+                 shape = "groups of any shape and of one density, with sparse noise between",
+                 needs = "numbers in like units; a radius, which is suggested; finds the count itself",
+                 cost = "time n log n in few columns, n^2 d in many; memory: the table twice",
+                 source = "Ester, Kriegel, Sander & Xu 1996", minimises = "W"),
+    counts = list(free_count = TRUE, parameter = "radius", grid = dbscan_grid),
+    placing = list(assign = assign_dbscan, by_rows = TRUE, guards = TRUE),
+    traits = list(views = function(partition) {
+      c(radius = "The sorted distances that the radius is suggested from")
+    }, untried = density_untried)
   )
 }
+
+density_untried <- "Density (dbscan, hdbscan), which sees groups in curves among noise."
 
 check_dbscan <- function(settings) {
   if (!identical(settings$radius, "suggested")) check_number(settings$radius, "radius", least = 0)

@@ -3,16 +3,15 @@
 method_fuzzy <- function() {
   declare_method(
     "fuzzy",
-    label = "fuzzy c-means (Dunn 1973; Bezdek 1981)",
-    fit = run_fuzzy, membership = fuzzy_memberships,
+    fit = run_fuzzy,
     settings = list(restarts = 5L, fuzziness = 2, tolerance = 1e-6, max_rounds = 1000L),
     check = check_fuzzy,
-    shape = "round groups that run into each other",
-    needs = "numbers; k",
-    cost = "time n d k a round, many rounds; memory: the table once more",
-    minimises = "fuzzy scatter",
-    source = "Dunn 1973; Bezdek 1981",
-    when = "groups run into each other and each row's share in them is wanted", centre = "weighted mean"
+    about = list(label = "fuzzy c-means (Dunn 1973; Bezdek 1981)",
+                 when = "groups run into each other and each row's share in them is wanted",
+                 shape = "round groups that run into each other", needs = "numbers; k",
+                 cost = "time n d k a round, many rounds; memory: the table once more",
+                 source = "Dunn 1973; Bezdek 1981", minimises = "fuzzy scatter", centre = "weighted mean"),
+    placing = list(membership = fuzzy_memberships)
   )
 }
 

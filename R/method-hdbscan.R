@@ -3,20 +3,22 @@
 method_hdbscan <- function() {
   declare_method(
     "hdbscan",
-    label = "HDBSCAN (Campello, Moulavi & Sander 2013)",
-    fit = run_hdbscan, assign = assign_hdbscan, membership = hdbscan_memberships,
+    fit = run_hdbscan,
     settings = list(min_size = NULL, min_rows = NULL),
     check = function(settings) {
       if (!is.null(settings$min_size)) check_whole(settings$min_size, "min_size", least = 2)
       if (!is.null(settings$min_rows)) check_whole(settings$min_rows, "min_rows")
     },
-    shape = "groups of any shape, each of its own density, with noise between",
-    needs = "numbers in like units; finds the count itself",
-    cost = "time n log n in few columns, n^2 d in many; memory: the table three times",
-    minimises = "W",
-    source = "Campello, Moulavi & Sander 2013", free_count = TRUE, grid = hdbscan_grid,
-    parameter = "min_size", by_rows = TRUE, guards = TRUE,
-    when = "groups of any shape differ in density, and there is noise"
+    about = list(label = "HDBSCAN (Campello, Moulavi & Sander 2013)",
+                 when = "groups of any shape differ in density, and there is noise",
+                 shape = "groups of any shape, each of its own density, with noise between",
+                 needs = "numbers in like units; finds the count itself",
+                 cost = "time n log n in few columns, n^2 d in many; memory: the table three times",
+                 source = "Campello, Moulavi & Sander 2013", minimises = "W"),
+    counts = list(free_count = TRUE, parameter = "min_size", grid = hdbscan_grid),
+    placing = list(assign = assign_hdbscan, membership = hdbscan_memberships, by_rows = TRUE, guards = TRUE),
+    traits = list(views = function(partition) c(tree = "The condensed tree with the branches chosen"),
+                  untried = density_untried)
   )
 }
 

@@ -4,18 +4,27 @@
 method_kmeans <- function() {
   declare_method(
     "kmeans",
-    label = "k-means (Lloyd 1982; Hartigan & Wong 1979)",
-    fit = run_kmeans, assign = assign_kmeans, scatter = scatter_kmeans, by_samples = by_samples_kmeans,
+    fit = run_kmeans,
     settings = list(restarts = 25L, seeding = "spread", metric = "euclidean", search = "restarts", max_rounds = 200L,
                     row_weights = NULL, starts = NULL, sample_rows = 50000L, batch_rows = 10000L),
     check = check_kmeans,
-    shape = "round groups of similar spread; under cosine and correlation, bundles of directions",
-    needs = "numbers; k",
-    cost = "time n d k a round, far less once groups settle; memory: the table once more",
-    minimises = "W",
-    source = "Lloyd 1982; Hartigan & Wong 1979; Arthur & Vassilvitskii 2007; Hamerly 2010; Elkan 2003",
-    when = "groups are round and of like spread, or a quick and stable answer is wanted; always the first to try"
+    about = list(label = "k-means (Lloyd 1982; Hartigan & Wong 1979)",
+                 when = paste("groups are round and of like spread, or a quick and stable answer is wanted; always the",
+                              "first to try"),
+                 shape = "round groups of similar spread; under cosine and correlation, bundles of directions",
+                 needs = "numbers; k",
+                 cost = "time n d k a round, far less once groups settle; memory: the table once more",
+                 source = "Lloyd 1982; Hartigan & Wong 1979; Arthur & Vassilvitskii 2007; Hamerly 2010; Elkan 2003",
+                 minimises = "W"),
+    placing = list(assign = assign_kmeans),
+    shortcuts = list(scatter = scatter_kmeans, by_samples = by_samples_kmeans),
+    traits = list(voice = voice_of_kmeans, usual_up_to = Inf, in_batches = TRUE)
   )
+}
+
+# In its plain form it is what indices of round groups are about.
+voice_of_kmeans <- function(settings) {
+  if (settings$metric == "euclidean" && is.null(settings$row_weights)) "round" else ""
 }
 
 check_kmeans <- function(settings) {

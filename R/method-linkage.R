@@ -3,18 +3,21 @@
 method_linkage <- function() {
   declare_method(
     "linkage",
-    label = "linkage (Ward 1963; Sneath & Sokal 1973)",
-    fit = run_linkage, shared = linkage_tree, assign = assign_linkage, by_rows = TRUE,
-    frees = function(settings) !is.null(settings$height),
+    fit = run_linkage,
     settings = list(join = "ward", metric = "euclidean", height = NULL, dissimilarity = NULL, gigabytes = 2),
     check = check_linkage,
-    shape = "by join: ward round groups of like size, complete compact ones, single chains, average between",
-    needs = "numbers, or a dissimilarity of all pairs; k, or a height to cut at",
-    cost = paste("time n^2 d, single n log n in few columns; memory: ward, centroid, median, single the table once",
-                 "more, the others all distances"),
-    minimises = "W",
-    source = "Ward 1963; Lance & Williams 1967; Sneath & Sokal 1973",
-    when = "the whole tree from single rows to one group is wanted, or dissimilarities are all there is"
+    about = list(label = "linkage (Ward 1963; Sneath & Sokal 1973)",
+                 when = "the whole tree from single rows to one group is wanted, or dissimilarities are all there is",
+                 shape = paste("by join: ward round groups of like size, complete compact ones, single chains, average",
+                               "between"),
+                 needs = "numbers, or a dissimilarity of all pairs; k, or a height to cut at",
+                 cost = paste("time n^2 d, single n log n in few columns; memory: ward, centroid, median, single the",
+                              "table once more, the others all distances"),
+                 source = "Ward 1963; Lance & Williams 1967; Sneath & Sokal 1973", minimises = "W"),
+    counts = list(frees = function(settings) !is.null(settings$height)),
+    placing = list(assign = assign_linkage, by_rows = TRUE),
+    shortcuts = list(shared = linkage_tree),
+    traits = list(views = function(partition) c(dendrogram = "The tree of merges, cut at the groups"))
   )
 }
 

@@ -3,17 +3,17 @@
 method_mean_shift <- function() {
   declare_method(
     "mean_shift",
-    label = "mean shift (Fukunaga & Hostetler 1975; Comaniciu & Meer 2002)",
-    fit = run_mean_shift, assign = assign_nearest_kept,
+    fit = run_mean_shift,
     settings = list(bandwidth = "reference", min_size = NULL, max_rounds = 500L, sample_rows = 5000L),
     check = check_mean_shift,
-    shape = "one hill of density each, of any outline",
-    needs = "numbers in like units, few columns; a bandwidth, which has a rule; finds the count itself",
-    cost = "time n^2 d a round, with samples s^2 d; memory: the table twice",
-    minimises = "W",
-    source = "Fukunaga & Hostetler 1975; Comaniciu & Meer 2002", free_count = TRUE, grid = mean_shift_grid,
-    parameter = "bandwidth", by_rows = TRUE,
-    when = "few columns, groups are hills of any outline, and how smooth the density is can be said"
+    about = list(label = "mean shift (Fukunaga & Hostetler 1975; Comaniciu & Meer 2002)",
+                 when = "few columns, groups are hills of any outline, and how smooth the density is can be said",
+                 shape = "one hill of density each, of any outline",
+                 needs = "numbers in like units, few columns; a bandwidth, which has a rule; finds the count itself",
+                 cost = "time n^2 d a round, with samples s^2 d; memory: the table twice",
+                 source = "Fukunaga & Hostetler 1975; Comaniciu & Meer 2002", minimises = "W"),
+    counts = list(free_count = TRUE, parameter = "bandwidth", grid = mean_shift_grid),
+    placing = list(assign = assign_nearest_kept, by_rows = TRUE)
   )
 }
 

@@ -4,17 +4,18 @@
 method_medoids <- function() {
   declare_method(
     "medoids",
-    label = "k-medoids (Kaufman & Rousseeuw 1990; Schubert & Rousseeuw 2021)",
-    fit = run_medoids, assign = assign_medoids,
+    fit = run_medoids,
     settings = list(restarts = 3L, metric = "euclidean", sample_rows = 10000L, max_rounds = 100L, dissimilarity = NULL),
     check = check_medoids,
-    shape = "round groups under its metric; far rows pull less than on means",
-    needs = "numbers, or a dissimilarity of all pairs; k",
-    cost = "time n^2 d a pass, with samples s^2 d; memory: the table once more, n k distances",
-    minimises = "sum of distances",
-    source = "Kaufman & Rousseeuw 1990; Schubert & Rousseeuw 2021",
-    when = "far rows should pull less, the metric is not Euclidean, or a real row must stand for each group",
-    centre = "medoid"
+    about = list(label = "k-medoids (Kaufman & Rousseeuw 1990; Schubert & Rousseeuw 2021)",
+                 when = paste("far rows should pull less, the metric is not Euclidean, or a real row must stand for",
+                              "each group"),
+                 shape = "round groups under its metric; far rows pull less than on means",
+                 needs = "numbers, or a dissimilarity of all pairs; k",
+                 cost = "time n^2 d a pass, with samples s^2 d; memory: the table once more, n k distances",
+                 source = "Kaufman & Rousseeuw 1990; Schubert & Rousseeuw 2021", minimises = "sum of distances",
+                 centre = "medoid"),
+    placing = list(assign = assign_medoids)
   )
 }
 

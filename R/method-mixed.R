@@ -3,16 +3,17 @@
 method_mixed <- function() {
   declare_method(
     "mixed",
-    label = "mixed prototypes (Huang 1998)",
-    fit = run_mixed, assign = assign_mixed,
+    fit = run_mixed,
     settings = list(restarts = 25L, category_weight = 1, max_rounds = 200L),
     check = check_mixed,
-    shape = "round groups in the numbers, one prevailing level in each category",
-    needs = "numbers and categories; k",
-    cost = "time n (d + categories) k a round; memory: the table once more",
-    minimises = "cost",
-    source = "Huang 1998",
-    when = "columns are numbers and categories together, a prototype is wanted, or rows are too many for a mixture"
+    about = list(label = "mixed prototypes (Huang 1998)",
+                 when = paste("columns are numbers and categories together, a prototype is wanted, or rows are too",
+                              "many for a mixture"),
+                 shape = "round groups in the numbers, one prevailing level in each category",
+                 needs = "numbers and categories; k",
+                 cost = "time n (d + categories) k a round; memory: the table once more", source = "Huang 1998",
+                 minimises = "cost"),
+    placing = list(assign = assign_mixed)
   )
 }
 

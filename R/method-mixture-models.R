@@ -44,7 +44,7 @@ fitted_models <- function(seen, k, models, settings, seed, trees) {
   }
   whole_log <- vapply(fits, `[[`, 0, "log_likelihood") * n / length(rows)
   charge <- if (settings$criterion == "aic") 2 else log(n)
-  rank <- rank(-2 * whole_log + charge * models$parameters + ifelse(vapply(fits, collapsed, NA), Inf, 0),
+  rank <- rank(-2 * whole_log + charge * models$parameters + ifelse(vapply(fits, has_collapsed, NA), Inf, 0),
                ties.method = "first")
   Map(function(fit, m) {
     if (rank[m] > sampled_models) {
@@ -61,7 +61,7 @@ fitted_from <- function(seen, codes, k, starts, how) {
 
 sampled_models <- 3L
 
-collapsed <- function(fit) fit$failed || fit$floored
+has_collapsed <- function(fit) fit$failed || fit$floored
 
 mixture_how <- function(settings) {
   estimated <- identical(settings$freedom, "estimated")
@@ -85,7 +85,7 @@ model_table <- function(fits, models, k, n) {
   }, "")
   near <- which(!nzchar(reason) & bic <= suppressWarnings(min(bic[!nzchar(reason)])) + 6 * rivals_within)
   ends <- vapply(seq_along(fits), function(m) {
-    if (m %in% near) slightest(fits[[m]], n) else c(NA_real_, NA_real_)
+    if (m %in% near) least_component(fits[[m]], n) else c(NA_real_, NA_real_)
   }, numeric(2))
   thin <- !is.na(ends[2L, ]) & ends[2L, ] < vanishing_spread
   reason[thin] <- "a component vanished"
@@ -104,7 +104,7 @@ vanishing_spread <- 0.001
 
 # The rows of the smallest component, and the least variance of a component along any direction as a share of what all
 # components have along it.
-slightest <- function(fit, n) {
+least_component <- function(fit, n) {
   d <- ncol(fit$mean)
   if (d == 0L) {
     return(c(n * min(fit$share), NA_real_))

@@ -23,7 +23,7 @@ refit_mixture <- function(partition, rows, about) {
   again <- list(
     k = k, group = component, method = partition$method,
     centres = mixture_centres(fit, ncol(partition$ready$x), about, model),
-    model = c(model, stated(share = cbind(fit$share), covariance = if (ncol(seen$x) > 0L) fit$covariance,
+    model = c(model, without_nulls(share = cbind(fit$share), covariance = if (ncol(seen$x) > 0L) fit$covariance,
                             chance = if (length(seen$many) > 0L) fit$chance, freedom = fit$freedom))
   )
   if (is.null(partition$model$parts)) again else merged_mixture(again, parts$of)

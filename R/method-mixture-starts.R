@@ -27,7 +27,7 @@ wanted_axes <- function(x, asked) {
 # The rows as they are, and with all directions of the numbers brought to one spread; levels stand beside as they are.
 starting_tables <- function(seen) {
   stacked <- function(numbers) if (is.null(seen$beside)) numbers else cbind(numbers, seen$beside)
-  list(plain = stacked(seen$x), even = stacked(if (ncol(seen$x) > 0L) sphered(seen$x) else seen$x))
+  list(plain = stacked(seen$x), even = stacked(if (ncol(seen$x) > 0L) sphere_columns(seen$x) else seen$x))
 }
 
 # Partitions to begin from, a column each: cuts of two ward trees, and k-means, each of the rows and of the rows with
@@ -69,7 +69,7 @@ mixture_trees <- function(seen, settings) {
 }
 
 # All directions in which the rows scatter brought to one spread.
-sphered <- function(x) {
+sphere_columns <- function(x) {
   centred <- sweep(x, 2L, colMeans(x))
   axes <- principal_axes(centred)
   scores <- centred %*% axes$turn[, seq_len(axes$rank), drop = FALSE]

@@ -3,22 +3,34 @@
 method_mixture <- function() {
   declare_method(
     "mixture",
-    label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
-    fit = run_mixture, shared = mixture_shared, assign = assign_mixture, membership = mixture_memberships,
-    density = mixture_density, refit = refit_mixture, broad = broad_mixture,
+    fit = run_mixture,
     settings = list(components = NULL, covariance = "auto", tails = "auto", criterion = "bic", freedom = 4,
                     restarts = 8L,
                     max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L, axes = "auto"),
-    check = check_mixture, settled = settled_mixture, contending = contending_models,
-    shape = paste("elliptic groups, alike or each of its own size, shape and direction; overlapping; with heavy tails;",
-                  "categories independent within a group"),
-    needs = "numbers, categories or both; k; more rows than parameters",
-    cost = "time n k d^2 a round (n k d along the columns), many rounds and models; memory: the table twice",
-    minimises = "-log-likelihood",
-    source = "Banfield & Raftery 1993; Celeux & Govaert 1995; Peel & McLachlan 2000",
-    when = paste("groups differ in size, are elongated or overlap, columns are categories, or the probability of",
-                 "belonging is wanted; beside k-means")
+    check = check_mixture,
+    about = list(label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
+                 when = paste("groups differ in size, are elongated or overlap, columns are categories, or the",
+                              "probability of belonging is wanted; beside k-means"),
+                 shape = paste("elliptic groups, alike or each of its own size, shape and direction; overlapping; with",
+                               "heavy tails; categories independent within a group"),
+                 needs = "numbers, categories or both; k; more rows than parameters",
+                 cost = paste("time n k d^2 a round (n k d along the columns), many rounds and models; memory: the",
+                              "table twice"),
+                 source = "Banfield & Raftery 1993; Celeux & Govaert 1995; Peel & McLachlan 2000",
+                 minimises = "-log-likelihood"),
+    placing = list(assign = assign_mixture, membership = mixture_memberships, density = mixture_density),
+    shortcuts = list(shared = mixture_shared),
+    models = list(settled = settled_mixture, contending = contending_models, refit = refit_mixture,
+                  broad = broad_mixture),
+    traits = list(voice = function(settings) "models", usual_up_to = 5000, views = views_of_mixture,
+                  untried = "Mixtures, which see stretched groups and stray rows.")
   )
+}
+
+views_of_mixture <- function(partition) {
+  numbers <- length(columns_of_numbers(partition$model, ncol(partition$ready$x))) > 0L
+  c(if (numbers) c(density = "The density of the mixture beside the density of the rows"),
+    uncertain = "Which rows are uncertain")
 }
 
 # Fits of very many are of the model chosen before, from two starts, and end where a round gains little: in tables
@@ -105,7 +117,7 @@ fitted_components <- function(x, k, settings, seed, about, shared) {
     rounds = length(fit$trace) - 1L, converged = fit$converged,
     restarts = restart_counts(-fit$reached, -fit$log_likelihood),
     likelihood = list(log = fit$log_likelihood, free = tried$parameters[best], certainty = fit$certainty),
-    model = stated(structure = tried$structure[best], tails = tried$tails[best], freedom = fit$freedom,
+    model = without_nulls(structure = tried$structure[best], tails = tried$tails[best], freedom = fit$freedom,
                  share = cbind(fit$share[used] / sum(fit$share[used])),
                  covariance = if (ncol(seen$x) > 0L) fit$covariance[used, , drop = FALSE],
                  chance = if (length(seen$many) > 0L) fit$chance[used, , drop = FALSE], category = shared$category,
@@ -129,7 +141,7 @@ merged_by_dips <- function(fit, x, k) {
 }
 
 # A list without what is not there.
-stated <- function(...) Filter(Negate(is.null), list(...))
+without_nulls <- function(...) Filter(Negate(is.null), list(...))
 
 membership_note <- function(membership) {
   own <- row_most(membership)

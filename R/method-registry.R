@@ -52,49 +52,23 @@ own_methods <- new.env(parent = emptyenv())
 fl_new_method <- function(key, fit, assign = NULL, membership = NULL, density = NULL, settings = list(), check = NULL,
                           label = key, shape = "not stated", needs = "not stated", cost = "not stated",
                           minimises = "objective", source = "not stated", free_count = FALSE, when = "not stated") {
-  method <- declare_method(key, fit, assign, membership, settings, check, label, shape, needs, cost, minimises, source,
-                           free_count, density = density, when = when)
-  if (key %in% names(built_in("method"))) {
-    fl_abort("method", paste0("There is a built-in method ", quoted(key), "."), advice = "Choose another key.")
-  }
+  check_key(key, "method", taken_method_keys())
+  method <- declare_method(
+    key, fit, settings, check,
+    about = list(label = label, when = when, shape = shape, needs = needs, cost = cost, source = source,
+                 minimises = minimises),
+    counts = list(free_count = free_count),
+    placing = list(assign = assign, membership = membership, density = density)
+  )
   base::assign(key, method, envir = own_methods)
   invisible(method)
 }
 
-# Beside what fl_new_method() tells: `centre`, what its centres are called; `scatter` and `by_samples`, short ways to W
-# alone and to the labels of all rows by fits to samples of them; `shared`, what all counts share; `frees`, whether
-# settings stand for a count; `grid`, values of `parameter` to try; `by_rows`: new rows go with the nearest fitted row;
-# `guards`: placing itself turns rows away; `settled`, the settings to fit again with what a fit has chosen;
-# `contending`, those with all that a sample of the rows could choose; `refit`, a partition fitted to some of its rows
-# from its own groups; `broad`, a partition without the directions in which all rows hardly differ.
-declare_method <- function(key, fit, assign = NULL, membership = NULL, settings = list(), check = NULL, label = key,
-                           shape = "not stated", needs = "not stated", cost = "not stated", minimises = "objective",
-                           source = "not stated", free_count = FALSE, centre = "centre", scatter = NULL,
-                           by_samples = NULL, density = NULL, shared = NULL, frees = NULL, when = "not stated",
-                           grid = NULL, parameter = NULL, by_rows = FALSE, guards = FALSE, settled = NULL,
-                           contending = NULL, refit = NULL, broad = NULL) {
-  check_key(key, "method")
-  if (!is.function(fit) || length(formals(fit)) < 4L) {
-    fl_abort("method", "`fit` must be a function of (x, k, settings, seed).",
-             found = paste0("It is ", shape_of(fit), "."))
-  }
-  structure(
-    list(key = key, label = label, fit = fit, assign = assign, membership = membership, settings = settings,
-         changed = list(), check = check, shape = shape, needs = needs, cost = cost, minimises = minimises,
-         source = source, free_count = free_count, centre = centre, scatter = scatter,
-         by_samples = by_samples, density = density, shared = shared, frees = frees, when = when, grid = grid,
-         parameter = parameter, by_rows = by_rows, guards = guards,
-         settled = settled, contending = contending, refit = refit, broad = broad),
-    class = "fl_method"
-  )
-}
-
-check_key <- function(key, what) {
-  if (!rlang::is_string(key) || !grepl("^[a-z][a-z0-9_]*$", key)) {
-    fl_abort(what, "`key` must be one word of lower-case letters, digits and _, beginning with a letter.",
-             found = paste0("It is ", shape_of(key), "."))
-  }
-  key
+# Keys that stand for something else.
+taken_method_keys <- function() {
+  c(stats::setNames(rep("a built-in method", length(built_in("method"))), names(built_in("method"))),
+    stats::setNames("the word for labels made elsewhere", adopted_key),
+    both = "the word for two methods that vote together")
 }
 
 # The built-in declarations of a kind: every function of the package called <kind>_<key> without arguments
@@ -116,6 +90,19 @@ declared_in_package <- function(kind) {
 }
 
 all_methods <- function() c(built_in("method"), as.list(own_methods, sorted = TRUE))
+
+# Those swept where none is named, and the one that stands for a method where one is needed.
+usual_methods <- function(rows = 0) {
+  names(Filter(function(method) method$usual_up_to > 0 && rows <= method$usual_up_to, built_in("method")))
+}
+
+usual_method <- function() usual_methods(Inf)[1L]
+
+# Up to so many rows all of them are.
+usual_rows <- function() min(vapply(built_in("method")[usual_methods()], `[[`, 0, "usual_up_to"))
+
+# How fl_vote() hears a method with its settings: "round", "models" or "".
+voice_of <- function(method) if (is.null(method$voice)) "" else method$voice(method$settings)
 
 #' The catalogue of methods
 #'
@@ -145,6 +132,9 @@ fl_methods <- function() {
 }
 
 settings_text <- function(settings) {
+  if (length(settings) == 0L) {
+    return("none")
+  }
   paste0(names(settings), " = ", vapply(settings, setting_text, ""), collapse = ", ")
 }
 
@@ -177,7 +167,8 @@ fl_method <- function(key, ...) {
   if (length(unknown) > 0L) {
     fl_abort("method", paste0(method$label, " has no setting ", quoted(unknown[1L]), "."),
              found = if (!nzchar(unknown[1L])) "Settings are given by name, as in restarts = 50.",
-             advice = did_you_mean(unknown[1L], names(method$settings), "Its settings are"))
+             advice = if (length(method$settings) == 0L) "It has no settings."
+             else did_you_mean(unknown[1L], names(method$settings), "Its settings are"))
   }
   method$settings[names(changed)] <- changed
   method$changed <- changed
@@ -220,92 +211,4 @@ method_code <- function(method) {
   short <- vapply(method$changed, setting_text, "") != "given"
   changed <- ifelse(short, method$changed, lapply(names(method$changed), verbatim))
   do.call(code_call, c("fl_method", method$key, stats::setNames(changed, names(method$changed))))
-}
-
-# Runs a method and holds it to its contract: `group` from 1 to `k`, and `scatter` by group. `about`: what is known of
-# the columns, see fl_new_method().
-run_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
-  more <- c(if (length(formals(method$fit)) > 4L) list(about),
-            if (!is.null(method$shared)) list(memo(method, x, about)))
-  fit <- do.call(method$fit, c(list(x, k, method$settings, seed), more))
-  group <- fit$group
-  if (!is.numeric(group) || length(group) != nrow(x) || anyNA(group) || any(group < 0) || any(group != round(group)) ||
-        any(tabulate(group, max(group)) == 0L)) {
-    fl_abort("method", paste0("The method ", quoted(method$key), " broke its contract."),
-             found = "`fit` must return `group`: one whole number a row, 1 to k without gaps, 0 for noise.")
-  }
-  fit$group <- as.integer(group)
-  fit$k <- max(0L, fit$group)
-  if (is.null(fit$scatter)) fit$scatter <- group_scatter(x, fit$group, fit$k)
-  fit
-}
-
-# What all counts of a method on one table share, such as a tree, is computed once.
-remembering <- function() {
-  kept <- new.env(parent = emptyenv())
-  function(method, x, about = NULL) {
-    key <- rlang::hash(list(method$key, method$settings, x, about))
-    more <- if (length(formals(method$shared)) > 2L) list(about)
-    if (is.null(kept[[key]])) kept[[key]] <- do.call(method$shared, c(list(x, method$settings), more))
-    kept[[key]]
-  }
-}
-
-# W alone, of fits to several counts. A method may know a shorter way, which need not have an answer.
-scatter_of_fits <- function(method, x, counts, seed, about = NULL) {
-  quick <- if (!is.null(method$scatter)) method$scatter(x, counts, method$settings, seed)
-  if (!is.null(quick) && !anyNA(quick)) {
-    return(quick)
-  }
-  memo <- remembering()
-  vapply(counts, function(k) {
-    if (k == 1L) total_scatter(x) else sum(run_method(method, x, k, seed, about, memo)$scatter)
-  }, 0)
-}
-
-# The same with groups numbered by size, their means as centres, and the time taken.
-fit_method <- function(method, x, k, seed, about = NULL, memo = remembering()) {
-  started <- proc.time()[["elapsed"]]
-  fit <- run_method(method, x, k, seed, about, memo)
-  numbered_fit(method, fit, x, proc.time()[["elapsed"]] - started)
-}
-
-numbered_fit <- function(method, fit, x, seconds = 0) {
-  centres <- fit$centres %||% group_means(x, fit$group, fit$k)
-  dimnames(centres) <- list(NULL, colnames(x))
-  order <- group_order(fit$group, centres)
-  list(
-    group = renumber(fit$group, order), k = fit$k, centres = centres[order, , drop = FALSE],
-    scatter = fit$scatter[order], objective = fit$objective %||% sum(fit$scatter),
-    minimises = fit$minimises %||% method$minimises, rounds = fit$rounds %||% NA_integer_,
-    converged = fit$converged %||% NA, restarts = fit$restarts, likelihood = fit$likelihood,
-    notes = as.character(fit$notes), rivals = fit$rivals,
-    model = lapply(fit$model, numbered_along, order = order), seconds = seconds
-  )
-}
-
-# Matrices have a row a group, and are numbered as the groups are; data frames are something else.
-by_group <- function(part) is.matrix(part) && !is.data.frame(part)
-
-numbered_along <- function(part, order) {
-  if (is.data.frame(part) && "group" %in% names(part)) part$group <- renumber(part$group, order)
-  if (by_group(part)) part[order, , drop = FALSE] else part
-}
-
-# What a model knows of one group alone.
-of_one_group <- function(part, group) {
-  if (by_group(part)) {
-    return(part[group, , drop = FALSE])
-  }
-  if (is.data.frame(part) && "group" %in% names(part)) {
-    part <- part[part$group %in% group, ]
-    part$group <- rep(1L, nrow(part))
-  }
-  part
-}
-
-# Labels rows of `x` by a fitted method: by its own rule, or by the nearest centre.
-assign_rows <- function(method, fit, x) {
-  if (!is.null(method$assign)) method$assign(fit, x)
-  else nearest_kernel(x, fit$centres, "euclidean", thread_count())
 }

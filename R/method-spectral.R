@@ -3,8 +3,7 @@
 method_spectral <- function() {
   declare_method(
     "spectral",
-    label = "spectral (Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004)",
-    fit = run_spectral, shared = spectral_axes, assign = assign_nearest_kept,
+    fit = run_spectral,
     settings = list(neighbours = 7L, most = 20L, restarts = 20L, sample_rows = 2000L),
     check = function(settings) {
       check_whole(settings$neighbours, "neighbours")
@@ -12,12 +11,14 @@ method_spectral <- function() {
       check_whole(settings$restarts, "restarts", most = 1e6)
       check_whole(settings$sample_rows, "sample_rows", least = 10)
     },
-    shape = "groups of any shape that hang together and are apart from others",
-    needs = "numbers in like units; k, up to most",
-    cost = "time s^2 (d + most) with samples of s rows; memory s^2 numbers",
-    minimises = "W",
-    source = "Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004", by_rows = TRUE,
-    when = "groups of any shape hang together without noise between, and their number is asked for"
+    about = list(label = "spectral (Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004)",
+                 when = "groups of any shape hang together without noise between, and their number is asked for",
+                 shape = "groups of any shape that hang together and are apart from others",
+                 needs = "numbers in like units; k, up to most",
+                 cost = "time s^2 (d + most) with samples of s rows; memory s^2 numbers",
+                 source = "Ng, Jordan & Weiss 2002; Zelnik-Manor & Perona 2004", minimises = "W"),
+    placing = list(assign = assign_nearest_kept, by_rows = TRUE),
+    shortcuts = list(shared = spectral_axes)
   )
 }
 
@@ -136,12 +137,12 @@ eigengap <- function(values) {
 gap_note <- function(values, k) {
   gap <- eigengap(values)
   if (is.na(gap$count)) NULL
-  else paste0("The eigenvalues fall most after the ", ordinal(gap$count), " (", digits3(values[gap$count]), " to ",
+  else paste0("The eigenvalues fall most after the ", ordinal_word(gap$count), " (", digits3(values[gap$count]), " to ",
               digits3(values[gap$count + 1L]), ", ", digits3(gap$ratio), " times as fast): they speak for ",
               if (gap$count == k) "this count." else paste0(counted(gap$count, "group"), "."))
 }
 
-ordinal <- function(n) {
+ordinal_word <- function(n) {
   last <- n %% 10L
   paste0(n, if (n %% 100L %in% 11:13 || !last %in% 1:3) "th" else c("st", "nd", "rd")[last])
 }

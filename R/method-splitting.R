@@ -3,17 +3,16 @@
 method_splitting <- function() {
   declare_method(
     "splitting",
-    label = "k-means with splits by BIC (Pelleg & Moore 2000)",
     fit = run_splitting,
     settings = list(fewest = 1L, most = 20L, restarts = 10L, max_rounds = 200L),
     check = check_splitting,
-    shape = "round groups of one spread; it cuts elongated ones into too many",
-    needs = "numbers; finds the count itself, between fewest and most",
-    cost = "time n d k a round; memory: the table once more",
-    minimises = "W",
-    source = "Pelleg & Moore 2000",
-    when = "no count is known, groups are round, and one quick answer is wanted",
-    free_count = TRUE
+    about = list(label = "k-means with splits by BIC (Pelleg & Moore 2000)",
+                 when = "no count is known, groups are round, and one quick answer is wanted",
+                 shape = "round groups of one spread; it cuts elongated ones into too many",
+                 needs = "numbers; finds the count itself, between fewest and most",
+                 cost = "time n d k a round; memory: the table once more", source = "Pelleg & Moore 2000",
+                 minimises = "W"),
+    counts = list(free_count = TRUE)
   )
 }
 

@@ -58,14 +58,14 @@ family_lines <- function(x) {
 
 # What the indices shown without a vote pick; those that have no value at any count are not shown.
 index_lines <- function(x) {
-  shown <- intersect(voteless(x), x$values$index[!is.na(x$values$value)])
+  shown <- intersect(indices_without_vote(x), x$values$index[!is.na(x$values$value)])
   if (length(shown) == 0L) {
     return(NULL)
   }
   firsts <- x$ballots[x$ballots$rank == 1L, ]
   picks <- firsts$k[match(shown, firsts$index)]
   # beside mixtures the BIC of k-means partitions would be taken for theirs
-  named <- ifelse(shown == "bic" & length(x$voters) > 1L, "bic of round groups", shown)
+  named <- if (length(x$voters) > 1L) vapply(x$indices[shown], function(i) i$of_round %||% i$key, "") else shown
   said <- paste(named, "picks", ifelse(is.na(picks), "none", picks))
   sentence_lines(paste0("Shown without a vote: ", listed(said), "."))
 }

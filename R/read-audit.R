@@ -64,7 +64,7 @@ column_audit <- function(partition, refit) {
   ready <- partition$ready
   group <- partition$group[ready$rows]
   inside <- group > 0L
-  x <- unreduced(ready)
+  x <- before_components(ready)
   source <- source_columns(colnames(x), ready$features)
   reduced <- ncol(x) != ncol(ready$x) || !identical(colnames(x), colnames(ready$x))
   kept <- x[inside, , drop = FALSE]

@@ -45,8 +45,8 @@ fl_save <- function(x, file) {
   fields <- if (inherits(x, "fl_partition")) model_fields(x)
   else list(form = preparation_form, version = model_version, made_with = package_version_text(),
             preparation = preparation_fields(x))
-  text <- jsonlite::toJSON(exact(c(fields, print = "")), auto_unbox = TRUE, null = "null", na = "null", pretty = TRUE,
-                           json_verbatim = TRUE)
+  text <- jsonlite::toJSON(exact_json(c(fields, print = "")), auto_unbox = TRUE, null = "null", na = "null",
+                           pretty = TRUE, json_verbatim = TRUE)
   lines <- with_print(enc2utf8(as.character(text)))
   write_whole(file, function(draft) writeLines(lines, draft, useBytes = TRUE))
 }
@@ -106,7 +106,7 @@ unboxed_columns <- function(fields) {
 
 unboxed_reach <- function(fields) {
   as_rows <- function(kept) if (length(kept) > 0L) do.call(rbind, lapply(kept, function(row) as.double(unlist(row))))
-  if (length(fields$reach) > 0L) stated(all = as_rows(fields$reach), broad = as_rows(fields$reach_broad))
+  if (length(fields$reach) > 0L) without_nulls(all = as_rows(fields$reach), broad = as_rows(fields$reach_broad))
 }
 
 unboxed_part <- function(part) {
@@ -149,9 +149,9 @@ boxed_step <- function(step) {
 }
 
 # Doubles as JSON with all their digits; the writer of the library stops at 15.
-exact <- function(value) {
+exact_json <- function(value) {
   if (is.list(value)) {
-    return(lapply(value, exact))
+    return(lapply(value, exact_json))
   }
   if (!is.double(value)) {
     return(value)

@@ -92,7 +92,7 @@ described_columns <- function(ready, except = NULL) {
   used <- ready$features
   # a feature that this preparation does not use did not make the groups either
   roles <- roles[roles$role %in% c("feature", "aside"), ]
-  prepared <- unreduced(ready)
+  prepared <- before_components(ready)
   out <- lapply(seq_len(nrow(roles)), function(i) {
     column <- roles$column[i]
     values <- ready$data$table[[column]][ready$rows]

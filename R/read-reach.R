@@ -54,16 +54,16 @@ own_distances <- function(partition, group) {
                     fjordline_error = function(e) NULL)
     if (is.null(fit)) next
     part <- x[rows, , drop = FALSE]
-    own$all[rows] <- farther(own$all[rows], to_own_group(fit, part, group[rows]))
+    own$all[rows] <- farther_of(own$all[rows], to_own_group(fit, part, group[rows]))
     if (!is.null(broad)) {
       along <- broad_partition(fit, broad$directions)
-      own$broad[rows] <- farther(own$broad[rows], to_own_group(along, part, group[rows]))
+      own$broad[rows] <- farther_of(own$broad[rows], to_own_group(along, part, group[rows]))
     }
   }
   own
 }
 
-farther <- function(a, b) if (is.null(b)) a else pmax(a, b, na.rm = TRUE)
+farther_of <- function(a, b) if (is.null(b)) a else pmax(a, b, na.rm = TRUE)
 
 # Ten parts of the rows, each with a tenth of every group; a group of one row is never left out.
 left_out_rows <- function(group) {

@@ -44,8 +44,10 @@ fl_stream <- function(ready, k, method = "kmeans", seed = 1, batch_rows = 10000,
              advice = "fl_prepare(fl_sample(source, ...)) makes one.")
   }
   method <- as_method(method)
-  if (method$key != "kmeans") {
-    fl_abort("method", paste0(method$label, " cannot go through a table in batches."), advice = "Use \"kmeans\".")
+  if (!method$in_batches) {
+    able <- names(Filter(function(one) one$in_batches, built_in("method")))
+    fl_abort("method", paste0(method$label, " cannot go through a table in batches."),
+             advice = paste0("Use ", listed(quoted(able), "or"), "."))
   }
   check_seed(seed)
   check_whole(batch_rows, "batch_rows", least = 10)

@@ -153,12 +153,12 @@ group_cards <- function(profile, most = 12L) {
            column = ifelse(number, with_unit(mine$column, partition$ready$units), level_said(mine$column, mine$level)),
            mean = said(mine$mean), `overall mean` = said(mine$overall),
            `middle half` = ifelse(number, paste(digits3(mine$low), "to", digits3(mine$high)), ""),
-           difference = signed(mine$difference)
+           difference = signed_sd(mine$difference)
          ))
   })
 }
 
-signed <- function(v) paste0(ifelse(v >= 0, "+", "\u2212"), formatC(abs(v), digits = 1L, format = "f"), " sd")
+signed_sd <- function(v) paste0(ifelse(v >= 0, "+", "\u2212"), formatC(abs(v), digits = 1L, format = "f"), " sd")
 
 report_untried <- function(x) {
   if (!is.null(x$placed)) {
@@ -180,7 +180,6 @@ vote_untried <- function(vote) {
 }
 
 unseen_shapes <- function(methods) {
-  keys <- vapply(methods, `[[`, "", "key")
-  c(if (!"mixture" %in% keys) "Mixtures, which see stretched groups and stray rows.",
-    if (!any(c("dbscan", "hdbscan") %in% keys)) "Density (dbscan, hdbscan), which sees groups in curves among noise.")
+  said <- function(methods) unique(unlist(lapply(methods, `[[`, "untried")))
+  rev(setdiff(said(built_in("method")), said(methods)))
 }

@@ -13,7 +13,7 @@ html_writer <- function(pass = NULL) {
   tags <- htmltools::tags
   put <- function(...) {
     html <- as.character(htmltools::tagList(...))
-    cat("\n\n", fenced(html, "{=html}"), "\n\n", sep = "")
+    cat("\n\n", fenced_block(html, "{=html}"), "\n\n", sep = "")
   }
   table <- function(table, numbers = character(), row_class = NULL) {
     kind <- function(name) if (name %in% numbers) "number"
@@ -51,7 +51,7 @@ html_writer <- function(pass = NULL) {
 }
 
 # A block that nothing in it can end: its fence is longer than any row of the same sign inside.
-fenced <- function(text, kind) {
+fenced_block <- function(text, kind) {
   runs <- gregexpr("`+", text)[[1L]]
   fence <- strrep("`", max(3L, attr(runs, "match.length") + 1L))
   paste0(fence, kind, "\n", text, "\n", fence)
@@ -93,7 +93,7 @@ text_writer <- function() {
         if (!is.null(one$typical)) paragraph(one$typical)
       }
     },
-    script = function(lines) put(fenced(paste(lines, collapse = "\n"), "r")),
+    script = function(lines) put(fenced_block(paste(lines, collapse = "\n"), "r")),
     footer = paragraph
   )
 }

@@ -62,7 +62,7 @@ fl_advise <- function(ready, result, by = NULL, at = "vote") {
   })))
   apart <- trait_distances(traits)
   scores <- scores_by_set(chosen, sets, sign)
-  weight <- likeness(apart$distances[1L, -1L], apart$distances[-1L, -1L], sets$dataset)
+  weight <- likeness_weights(apart$distances[1L, -1L], apart$distances[-1L, -1L], sets$dataset)
   table <- advised_scores(sets$dataset, scores, weight, sign)
   likeness <- tibble::tibble(sets, distance = apart$distances[1L, -1L], weight = weight,
                              most_unlike = colnames(traits)[max.col(apart$differences, "first")])
@@ -117,7 +117,7 @@ trait_distances <- function(traits) {
 }
 
 # How much each prepared table counts: those of one dataset share its weight.
-likeness <- function(distance, between, dataset) {
+likeness_weights <- function(distance, between, dataset) {
   usual <- stats::median(between[outer(dataset, dataset, `!=`)])
   weight <- if (isTRUE(usual > 0)) exp(-distance / usual) else rep(1, length(distance))
   weight <- weight / as.vector(table(dataset)[dataset])
@@ -178,7 +178,7 @@ advice_trial <- function(dataset, scores, distances, sign) {
     mine <- dataset == table
     others <- dataset[!mine]
     between <- distances[!mine, !mine, drop = FALSE]
-    weight <- rowMeans(vapply(which(mine), function(i) likeness(distances[i, !mine], between, others),
+    weight <- rowMeans(vapply(which(mine), function(i) likeness_weights(distances[i, !mine], between, others),
                               double(sum(!mine))))
     best_of <- function(w) which.max(sign * colSums(w * scores[!mine, , drop = FALSE]))
     advised <- best_of(weight)

@@ -3,7 +3,7 @@
 # What all pieces of work on one preparation need: it is sent to each worker once.
 study_table <- function(study, dataset, preparation) {
   ready <- study$ready[[dataset]][[preparation]]
-  list(ready = ready, truth = truth_of(ready$data)[ready$rows], memo = remembering())
+  list(ready = ready, truth = truth_of(ready$data)[ready$rows], memo = new_memo())
 }
 
 do_piece <- function(piece, table) {

@@ -47,7 +47,7 @@ fl_study <- function(datasets, methods = c("kmeans", "mixture"), k = 1:10, prepa
   read <- as_datasets(datasets)
   datasets <- lapply(read, `[[`, "data")
   preparations <- as_recipes(preparations, names(datasets))
-  methods <- gridded(methods)
+  methods <- expand_methods(methods)
   k <- sort(unique(as.integer(check_whole(k, "k", many = TRUE))))
   chosen <- if (!identical(indices, "none")) as_indices(indices)
   for (measure in agreements) check_choice(measure, names(agreement_measures), "agreements")
@@ -165,7 +165,7 @@ prepared_for <- function(data, how, dataset, preparation) {
 
 # A named element is a method's key with the values its settings take, of which all combinations are methods; or a
 # method with a name of its own.
-gridded <- function(methods) {
+expand_methods <- function(methods) {
   if (inherits(methods, "fl_method") || !is.list(methods)) {
     return(as_methods(methods))
   }

@@ -85,7 +85,7 @@ listed_parts <- function(part, path, where) {
 
 dataset_in_file <- function(one, path) {
   if (rlang::is_string(one)) {
-    here <- if (one %in% names(demo_tables)) one else beside(one, path)
+    here <- if (one %in% names(demo_tables)) one else path_beside(one, path)
     if (here %in% names(demo_tables) || file.exists(here)) {
       return(here)
     }

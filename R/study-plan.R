@@ -30,10 +30,10 @@ judgement_at <- function(study, part, method) {
   coordinates(part$dataset, part$preparation, method, part$`repeat`, toString(study$k))
 }
 
-# The method that is plain k-means and the mixture, where a study has both: fl_vote() hears them together.
+# The method of round groups and the mixture, where a study has both: fl_vote() hears them together.
 voting_pair <- function(study) {
-  key <- vapply(study$methods, `[[`, "", "key")
-  pair <- c(names(key)[vapply(study$methods, plain_kmeans, NA)][1L], names(key)[key == "mixture"][1L])
+  voices <- vapply(study$methods, voice_of, "")
+  pair <- names(voices)[match(c("round", "models"), voices)]
   if (anyNA(pair)) NULL else pair
 }
 

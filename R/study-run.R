@@ -197,7 +197,7 @@ together_piece <- function(i, study, plan, rows, opened) {
 
 stored_values <- function(opened, judgements) {
   values <- tibble::as_tibble(in_store(opened, DBI::dbGetQuery(opened$con, paste0(
-    "SELECT * FROM fl_values WHERE judgement IN (", paste(literal(judgements$judgement), collapse = ", "), ")"
+    "SELECT * FROM fl_values WHERE judgement IN (", paste(sql_literal(judgements$judgement), collapse = ", "), ")"
   ))))
   at <- match(values$judgement, judgements$judgement)
   tibble::tibble(preparation = judgements$preparation[at], method = judgements$method[at], k = values$k,

@@ -139,9 +139,9 @@ write_about <- function(con, facts) {
   if (length(facts) == 0L) {
     return(invisible())
   }
-  old <- paste(literal(names(facts)), collapse = ", ")
+  old <- paste(sql_literal(names(facts)), collapse = ", ")
   DBI::dbExecute(con, paste0("DELETE FROM fl_about WHERE name IN (", old, ")"))
-  for (sql in insertions("fl_about", list(name = names(facts), value = unlist(facts)))) DBI::dbExecute(con, sql)
+  for (sql in insert_statements("fl_about", list(name = names(facts), value = unlist(facts)))) DBI::dbExecute(con, sql)
 }
 
 # What makes a study itself: its name and seed, and for every name in it what that stands for.
@@ -216,14 +216,14 @@ write_pieces <- function(opened, pieces) {
   in_store(opened, as_one(con, {
     # keys keep out what another run has written, so many fits go in one statement
     for (table in c("fl_cells", "fl_agreements")) {
-      for (sql in insertions(table, in_one(lapply(fits, `[[`, table)))) {
+      for (sql in insert_statements(table, in_one(lapply(fits, `[[`, table)))) {
         DBI::dbExecute(con, paste(sql, "ON CONFLICT DO NOTHING"))
       }
     }
     for (rows in pieces[first != "fl_cells"]) {
-      own <- paste(insertions(names(rows)[1L], rows[[1L]]), "ON CONFLICT DO NOTHING")
+      own <- paste(insert_statements(names(rows)[1L], rows[[1L]]), "ON CONFLICT DO NOTHING")
       if (DBI::dbExecute(con, own) == 1L) {
-        for (table in names(rows)[-1L]) for (sql in insertions(table, rows[[table]])) DBI::dbExecute(con, sql)
+        for (table in names(rows)[-1L]) for (sql in insert_statements(table, rows[[table]])) DBI::dbExecute(con, sql)
       }
     }
   }))
@@ -241,7 +241,7 @@ forget_unfinished <- function(opened) {
     again <- judged$status != "done" | of(judged, where) %in% of(gates, where) |
       of(judged, c(where, "method", "turn")) %in% of(fits, c(where, "method", "turn")) |
       judged$method == both_said & of(judged, c(where, "turn")) %in% of(fits, c(where, "turn"))
-    for (some in split(literal(judged$judgement[again]), ceiling(seq_len(sum(again)) / 500))) {
+    for (some in split(sql_literal(judged$judgement[again]), ceiling(seq_len(sum(again)) / 500))) {
       for (table in c("fl_values", "fl_picks", "fl_judgements")) {
         DBI::dbExecute(con, paste0("DELETE FROM ", table, " WHERE judgement IN (", paste(some, collapse = ", "), ")"))
       }
@@ -259,17 +259,17 @@ in_one <- function(parts) {
 }
 
 # Written out, since binding values takes DBI ten times as long.
-insertions <- function(table, columns, at_once = 200L) {
+insert_statements <- function(table, columns, at_once = 200L) {
   if (length(columns) == 0L) {
     return(NULL)
   }
-  rows <- do.call(paste, c(lapply(unname(columns), literal), sep = ", "))
+  rows <- do.call(paste, c(lapply(unname(columns), sql_literal), sep = ", "))
   parts <- split(rows, ceiling(seq_along(rows) / at_once))
   paste0("INSERT INTO ", table, " (", paste(names(columns), collapse = ", "), ") VALUES (",
          vapply(parts, paste, "", collapse = "), ("), ")")
 }
 
-literal <- function(values) {
+sql_literal <- function(values) {
   text <- if (is.character(values)) paste0("'", gsub("'", "''", enc2utf8(values), fixed = TRUE), "'")
   else sprintf("%.17g", as.double(values))
   ifelse(is.na(values) | if (is.character(values)) FALSE else !is.finite(values), "NULL", text)
@@ -316,7 +316,7 @@ stored_rows <- function(opened, table, keys) {
   key <- names(store_tables[[table]])[1L]
   if (length(keys) == 0L) keys <- ""  # none, with all columns
   parts <- in_store(opened, lapply(split(keys, ceiling(seq_along(keys) / 500)), function(some) {
-    wanted <- paste(literal(some), collapse = ", ")
+    wanted <- paste(sql_literal(some), collapse = ", ")
     held_rows(opened$con, paste0("SELECT * FROM ", table, " WHERE ", key, " IN (", wanted, ")"))
   }))
   typed_rows(vctrs::vec_rbind(!!!unname(parts)), table)

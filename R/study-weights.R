@@ -59,7 +59,7 @@ record_method <- function(record, method) {
   if (!is.null(method)) {
     return(check_choice(method, judged, "method"))
   }
-  round <- names(Filter(plain_kmeans, record$result$study$methods[judged]))
+  round <- names(Filter(function(method) voice_of(method) == "round", record$result$study$methods[judged]))
   c(round, judged)[1L]
 }
 

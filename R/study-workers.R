@@ -49,7 +49,7 @@ share_pieces <- function(pieces, sender, record, batch) {
     }
   }
   start <- function(pieces, wanted = character()) {
-    due <- clock() + sum(pace$expect(pieces))
+    due <- elapsed_seconds() + sum(pace$expect(pieces))
     running <<- c(running, list(c(start_batch(pieces, sender, wanted), due = due)))
   }
   keep_busy <- function() {
@@ -84,7 +84,7 @@ share_pieces <- function(pieces, sender, record, batch) {
     ended <- vapply(running, has_ended, NA)
     if (!any(ended)) {
       # asking takes time too: the more seldom, the farther from when one is due
-      due <- min(abs(vapply(running, `[[`, 0, "due") - clock()))
+      due <- min(abs(vapply(running, `[[`, 0, "due") - elapsed_seconds()))
       if (due < batch / 10) make_up()
       Sys.sleep(min(max(due / 8, 0.01), batch / 20, 2))
       next
@@ -122,7 +122,7 @@ in_parts <- function(pieces, parts = if (length(pieces) > 12L) ceiling(sqrt(leng
   Map(function(piece, of) replace(piece, "part", of), pieces, of, USE.NAMES = FALSE)
 }
 
-clock <- function() proc.time()[["elapsed"]]
+elapsed_seconds <- function() proc.time()[["elapsed"]]
 
 # A piece that was alone with its worker, twice, when that ended.
 count_losses <- function() {

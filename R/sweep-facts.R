@@ -98,16 +98,10 @@ fl_facts.fl_sweep <- function(x) {
 
 # Said where indices were not computed on every row.
 sample_fact <- function(indices, rows) {
-  sampled <- function(which, most, how) {
-    mine <- intersect(which, indices)
-    if (length(mine) > 0L && rows > most) paste0(capital(listed(mine)), ": ", how, ".")
-  }
-  even <- function(most) paste("on an even sample of", counted(most, "row"))
-  c(sampled("silhouette", silhouette_most_rows, "from distances to the centres instead of between rows (approximate)"),
-    sampled(c("c_index", "gamma", "point_biserial", "dbcv"), order_most_rows, even(order_most_rows)),
-    sampled(c("generalized_dunn", "mcclain_rao"), silhouette_most_rows, even(order_most_rows)),
-    sampled(c("gap", "elbow"), reference_most_rows, paste("reference tables", even(reference_most_rows))),
-    sampled(c("stability", "prediction_strength"), resample_most_rows, even(resample_most_rows)))
+  sampled <- Filter(function(index) !is.null(index$sampled) && rows > index$sampled$above, all_indices()[indices])
+  how <- vapply(sampled, function(index) index$sampled$how, "")
+  vapply(unique(how), function(one) paste0(capital(listed(names(sampled)[how == one])), ": ", one, "."), "",
+         USE.NAMES = FALSE)
 }
 
 count_range <- function(k) if (length(k) > 2L && all(diff(k) == 1L)) paste0(k[1L], " to ", k[length(k)]) else listed(k)

@@ -46,7 +46,7 @@ fl_sweep <- function(ready, methods = NULL, k = 1:10, indices = "standard", repe
   chosen <- as_indices(indices)
   cells <- sweep_cells(ready, methods, asked, repeats, seed)
   step <- progressr::progressor(steps = nrow(cells) + judging_steps(cells, chosen))
-  memo <- remembering()
+  memo <- new_memo()
   fits <- shared_out(seq_len(nrow(cells)), function(i) {
     method <- at_value(methods[[cells$method[i]]], cells$parameter[i])
     fit <- try_fit(method, ready[[cells$preparation[i]]], cells$k[i], cells$seed[i], memo)
@@ -65,12 +65,7 @@ fl_sweep <- function(ready, methods = NULL, k = 1:10, indices = "standard", repe
   structure(sweep, class = "fl_sweep")
 }
 
-mixture_most_rows <- 5000L
-
-standard_methods <- function(ready) {
-  rows <- max(vapply(ready, function(one) nrow(one$x), 0L))
-  if (rows <= mixture_most_rows) c("kmeans", "mixture") else "kmeans"
-}
+standard_methods <- function(ready) usual_methods(max(vapply(ready, function(one) nrow(one$x), 0L)))
 
 as_preparations <- function(ready) {
   if (inherits(ready, "fl_prepare")) {
@@ -114,13 +109,13 @@ check_any_fit <- function(fits) {
 # Steps of progress that reference tables and resampling take.
 judging_steps <- function(cells, indices) {
   sets <- nrow(unique(cells[c("preparation", "method", "repeat")]))
-  families <- vapply(indices, `[[`, "", "family")
-  references <- any(c("reference", "curve") %in% families & "gap" %in% names(indices))
-  sets * (references * 2 * reference_sets + ("resampling" %in% families) * length(unique(cells$k)))
+  needed <- unlist(lapply(indices, `[[`, "needs"))
+  sets * (("references" %in% needed) * 2 * reference_sets + ("resamples" %in% needed) * length(unique(cells$k)))
 }
 
 score_cells <- function(ready, methods, cells, fits, indices, step) {
   sets <- split(seq_len(nrow(cells)), list(cells$preparation, cells$method, cells$`repeat`), drop = TRUE)
+  drawn <- length(indices_needing(indices, "references")) > 0L
   pools <- shared_distances(ready, methods, cells, fits)
   judgements <- lapply(sets, function(rows) {
     failed <- vapply(fits[rows], inherits, NA, "error")
@@ -128,11 +123,11 @@ score_cells <- function(ready, methods, cells, fits, indices, step) {
     own <- ready[[where$preparation]]
     judged <- judged_by(methods[[where$method]], own, cells$seed[rows[1L]], step)
     judged$pool <- pools[[pool_names(methods, cells[rows[1L], ])]]
-    # Without the gap nothing is drawn: the elbow is then shown untested.
-    if (!"gap" %in% names(indices)) judged$references <- NULL
+    # What only uses them where they are there (the elbow) is then shown untested.
+    if (!drawn) judged$references <- NULL
     set <- if (!all(failed)) index_set(own$x, fits[rows[!failed]], judged)
     scored <- if (!all(failed)) score_set(set, indices)
-    resampled <- any(c("stability", "prediction_strength") %in% names(indices)) && !all(failed)
+    resampled <- length(indices_needing(indices, "resamples")) > 0L && !all(failed)
     scored <- vctrs::vec_rbind(scored, failed_values(cells$k[rows[failed]], fits[rows[failed]], indices))
     scored$asked <- is.na(cells$k[rows[1L]]) | scored$k %in% cells$k[rows[cells$asked[rows]]]
     of <- function(rows) {
@@ -140,7 +135,7 @@ score_cells <- function(ready, methods, cells, fits, indices, step) {
                                          `repeat` = where$`repeat`, rows)
     }
     list(values = of(scored), returns = of(if (resampled) returns_of(set)),
-         gaps = of(if ("gap" %in% names(indices) && !all(failed)) gap_curves(set)))
+         gaps = of(if (drawn && !all(failed)) gap_curves(set)))
   })
   bound <- function(part) vctrs::vec_rbind(!!!lapply(unname(judgements), `[[`, part))
   values <- bound("values")

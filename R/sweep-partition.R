@@ -40,7 +40,7 @@ fl_partition <- function(ready, method = "kmeans", k = NULL, seed = 1, name = NU
 }
 
 # A method on prepared rows.
-fit_ready <- function(method, ready, k, seed, memo = remembering()) {
+fit_ready <- function(method, ready, k, seed, memo = new_memo()) {
   fit_method(bind_method(method, ready), ready$x, k, seed, about_columns(ready), memo)
 }
 
@@ -107,7 +107,7 @@ readable_centres <- function(ready, fit) {
   if (!reduced || is.null(ready$x)) {
     return(original_units(ready, fit$centres))
   }
-  invert_steps(group_means(unreduced(ready), fit$group, fit$k), unreducing_steps(ready))
+  invert_steps(group_means(before_components(ready), fit$group, fit$k), unreducing_steps(ready))
 }
 
 #' The labels of a partition

@@ -1,8 +1,6 @@
 # What indices need besides the fits of a sweep: the same method on tables without groups, and on parts of the rows.
 
 reference_sets <- 100L
-reference_most_rows <- 1000L
-resample_most_rows <- 2000L
 stability_pairs <- 50L
 strength_halvings <- 10L
 resample_restarts <- 10L
@@ -57,7 +55,7 @@ speaks_of_rows <- function(method) {
 
 # Fits the method to another table, labels rows by such a fit, or tells its W alone.
 again_by <- function(method, about) {
-  memo <- remembering()
+  memo <- new_memo()
   list(
     fit = function(x, k, seed) fit_method(method, x, k, seed, about, memo),
     label = function(fit, x) assign_rows(method, fit, x)$group,
@@ -165,7 +163,7 @@ mean_returns <- function(group, labels) {
     return(NULL)
   }
   labels <- fitted
-  each <- lapply(labels, returning, group = group)
+  each <- lapply(labels, best_matches, group = group)
   stays <- rowMeans(vapply(each, `[[`, logical(length(group)), "stays"))
   k <- max(group)
   by_group <- vapply(seq_len(k), function(g) mean(stays[group == g]), 0)

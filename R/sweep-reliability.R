@@ -66,7 +66,7 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
   group <- partition$group[ready$rows][judged]
   step <- progressr::progressor(steps = samples + reseeds)
   again$by_samples <- function(...) NULL  # one by one, so that progress shows
-  again$fit <- stepping(again$fit, step)  # one count only: as many restarts as the method has
+  again$fit <- step_each_call(again$fit, step)  # one count only: as many restarts as the method has
   if (gives_probabilities(method)) again$label <- function(fit, x) labels_with_probability(method, fit, x)
   drawn <- list()
   # where every sample is dear they end once no group's word can be expected to change
@@ -85,7 +85,7 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
              advice = "Ask for fewer groups.")
   }
   other <- lapply(seq_len(reseeds), function(r) again$fit(x, partition$k, derived_seed(seed, 17, r))$group)
-  stays <- rowMeans(vapply(drawn, function(labels) returning(group, labels)$stays, logical(length(group))))
+  stays <- rowMeans(vapply(drawn, function(labels) best_matches(group, labels)$stays, logical(length(group))))
   by_group <- mean_returns(group, drawn)
   by_group$reseeded <- mean_returns(group, other)$returns
   by_group$rows <- partition$groups$rows
@@ -104,7 +104,7 @@ few_samples <- 8L
 
 # Every group's mean overlap is two standard errors or more from the limits that decide its word.
 returns_decided <- function(group, drawn) {
-  share <- vapply(Filter(Negate(is.null), drawn), function(labels) returning(group, as.integer(labels))$share,
+  share <- vapply(Filter(Negate(is.null), drawn), function(labels) best_matches(group, as.integer(labels))$share,
                   double(max(group)))
   share <- matrix(share, max(group))
   if (ncol(share) < few_samples) {
@@ -132,7 +132,7 @@ said_unseen <- function(drawn, group, seed) {
     probability <- attr(drawn[[b]], "probability")
     unseen <- setdiff(which(group > 0L), sample_of_rows(length(group), FALSE, derived_seed(seed, 11, b)))
     if (!is.null(probability)) data.frame(probability = probability[unseen],
-                                          same = returning(group, as.integer(drawn[[b]]))$stays[unseen])
+                                          same = best_matches(group, as.integer(drawn[[b]]))$stays[unseen])
   })
   each <- vctrs::vec_rbind(!!!each)
   if (nrow(each) == 0L) {
@@ -179,7 +179,7 @@ misfit_fact <- function(x) {
   }
 }
 
-stepping <- function(work, step) {
+step_each_call <- function(work, step) {
   force(work)
   function(...) {
     step()

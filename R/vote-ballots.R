@@ -3,7 +3,7 @@
 tie_width <- 1e-9
 
 # The counts in the order an index prefers them. Values within the tie width go to the smaller count.
-preference <- function(index, k, value, error = rep(NA_real_, length(k)), asked = rep(TRUE, length(k))) {
+preferred_counts <- function(index, k, value, error = rep(NA_real_, length(k)), asked = rep(TRUE, length(k))) {
   sees <- if (is.null(index$order)) 0L else length(formals(index$order))
   able <- !is.na(value) & (asked | sees > 3L)
   k <- k[able]
@@ -39,7 +39,7 @@ cast_ballots <- function(values, indices, weights, asked = unique(values$k)) {
     by_count <- function(field) vapply(split(values[[field]][rows], values$k[rows]), middle_of, 0)
     middle <- by_count("value")
     k <- as.integer(names(middle))
-    ranked <- preference(judge, k, middle, by_count("error"), k %in% c(1L, asked))
+    ranked <- preferred_counts(judge, k, middle, by_count("error"), k %in% c(1L, asked))
     voted <- ranked$k[ranked$k >= 2L]
     if (length(voted) == 0L) {
       return(NULL)

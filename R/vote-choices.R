@@ -71,7 +71,7 @@ fl_choices <- function(sweep, k = NULL) {
   distances <- label_distances(labels)
   fits$apart <- rowSums(distances) / (nrow(fits) - 1L)
   middle <- which.min(fits$apart)
-  returns <- lapply(labels[-middle], returning, group = labels[[middle]])
+  returns <- lapply(labels[-middle], best_matches, group = labels[[middle]])
   overlaps <- do.call(cbind, lapply(returns, `[[`, "share"))
   shares <- shares_by_choice(distances, fits)
   left <- unique(cells$method[!cells$method %in% fits$method])
@@ -162,7 +162,7 @@ steady_rows <- function(sweep, common, labels, middle, returns) {
   stays <- Reduce(`+`, lapply(returns, `[[`, "stays")) / length(returns)
   group <- labels[[middle]]
   rows <- tibble::tibble(row = common, group = group, steady = ifelse(group > 0L, stays, NA_real_),
-                         block = undivided(labels))
+                         block = undivided_blocks(labels))
   id <- row_ids(data)
   if (!is.null(id)) rows <- tibble::add_column(rows, id = id[common], .after = "row")
   rows

@@ -64,7 +64,7 @@ contest_ballots <- function(sweep, standing, counting) {
   vctrs::vec_rbind(no_ballots(), !!!lapply(judging, function(judge) {
     middle <- vapply(seq_along(standing), function(p) middle_of(at$value[at$index == judge$key & at$k == p]), 0)
     # An index that some of them have no value of compares nothing.
-    ranked <- if (!anyNA(middle)) preference(judge, seq_along(standing), middle)
+    ranked <- if (!anyNA(middle)) preferred_counts(judge, seq_along(standing), middle)
     places <- ranked$k %||% integer()
     tibble::tibble(index = judge$key, family = judge$family, weight = counting$used$index[[judge$key]], k = places,
                    rank = seq_along(places), value = middle[places], tied = isTRUE(ranked$tied), prefers_one = FALSE)

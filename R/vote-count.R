@@ -155,14 +155,14 @@ vote_of <- function(sweep, preparation, method, counting) {
   of_method <- function(values) values[values$preparation == preparation & values$method == method, ]
   values <- compared_coverage(of_method(sweep$values), sweep$indices)
   own <- own_ballots(sweep, preparation, method)
-  voted(sweep, preparation, method, list(values = values, beside = of_method(sweep$beside)), own, counting)
+  hold_vote(sweep, preparation, method, list(values = values, beside = of_method(sweep$beside)), own, counting)
 }
 
 # Of plain k-means and of mixtures together, where the sweep has both.
 vote_together <- function(sweep, preparation, counting) {
-  key <- vapply(sweep$methods, `[[`, "", "key")
-  round <- names(key)[vapply(sweep$methods, plain_kmeans, NA)][1L]
-  mixture <- names(key)[key == "mixture"][1L]
+  voices <- vapply(sweep$methods, voice_of, "")
+  round <- names(voices)[voices == "round"][1L]
+  mixture <- names(voices)[voices == "models"][1L]
   if (is.na(round) || is.na(mixture)) {
     return(NULL)
   }
@@ -172,16 +172,12 @@ vote_together <- function(sweep, preparation, counting) {
   }
   of_method <- function(values) values[values$preparation == preparation & values$method == round, ]
   own$shape$votes <- if (own$shape$rows < few_rows) few_votes else 0
-  voted(sweep, preparation, round, list(values = of_method(sweep$values), beside = of_method(sweep$beside)), own,
+  hold_vote(sweep, preparation, round, list(values = of_method(sweep$values), beside = of_method(sweep$beside)), own,
         counting, voters = c(round, mixture))
 }
 
-plain_kmeans <- function(method) {
-  method$key == "kmeans" && method$settings$metric == "euclidean" && is.null(method$settings$row_weights)
-}
-
 # `own`: ballots beside those of the sweep's indices, see own_ballots().
-voted <- function(sweep, preparation, method, heard, own, counting, voters = method) {
+hold_vote <- function(sweep, preparation, method, heard, own, counting, voters = method) {
   indices <- c(sweep$indices, own$indices)
   values <- vctrs::vec_rbind(heard$values, own$values)
   known <- names(counting$weights) %in% c(names(indices), vapply(indices, `[[`, "", "family"))
@@ -195,6 +191,7 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
     repeats = repeated_votes(values, heard$beside, indices, counting, ends),
     structure = sweep$structure[[preparation]][[seen_metric(sweep$methods[[method]])]]
   ))
+  vote$measured_as <- if (length(voters) > 1L) "both" else sweep$methods[[voters]]$key
   vote$measured <- measured_set(sweep, voters, counting, sweep$ready[[preparation]])
   vote$few_values <- few_values(sweep$ready[[preparation]]$x)
   vote$with_levels <- has_levels(sweep$ready[[preparation]])
@@ -204,7 +201,7 @@ voted <- function(sweep, preparation, method, heard, own, counting, voters = met
     vote$far <- rows_far_off(sweep$ready[[preparation]])
   }
   if (holds_alone(vote)) vote$verdict <- "weak"
-  temper(vote, sweep)
+  set_verdict(vote, sweep)
 }
 
 # Whether more groups than were tried are possible: where a method takes a count, and more rows are different.
@@ -219,13 +216,10 @@ may_go_on <- function(sweep, preparation, method) {
   distinct_kernel(x[stats::complete.cases(x), , drop = FALSE], as.integer(most + 1L), "euclidean") > most
 }
 
-# Ballots that are no index of a partition.
-vote_indices <- function() c(mixture_ballots(), list(stretch = stretch_index()))
-
 # What votes beside the indices: of a mixture its BIC, of a method swept over its parameter the stretch of values that
 # give a count.
 own_ballots <- function(sweep, preparation, method) {
-  if (sweep$methods[[method]]$key == "mixture") {
+  if (voice_of(sweep$methods[[method]]) == "models") {
     models <- mixture_models(sweep, preparation, method)
     shape <- shape_of_groups(models, nrow(sweep$ready[[preparation]]$x))
     if (!is.null(shape)) {

@@ -53,10 +53,10 @@ decided_count_by <- function(found) {
     return(list(k = k, by = if (is.na(k)) "none" else if (k == found$groups) "agreed" else "indices"))
   }
   with_dips <- found$components == found$groups
-  if (is.na(k)) list(k = found$groups, by = if (with_dips) "mixture" else found$apart_by)
+  if (is.na(k)) list(k = found$groups, by = if (with_dips) "components" else found$apart_by)
   else if (k == found$groups) list(k = k, by = "agreed")
   else if (found$clear && !(with_dips && found$fits || more_groups_surely(found))) list(k = k, by = "indices")
-  else if (with_dips) list(k = found$groups, by = "mixture")
+  else if (with_dips) list(k = found$groups, by = "components")
   else if (found$fits && found$valleys) list(k = found$components, by = "valleys")
   else list(k = found$groups, by = found$apart_by)
 }
@@ -71,7 +71,7 @@ surely_beyond <- 1.5
 # Without k-means: the components where they look as they say and are apart, else the groups they make.
 decided_by_mixture <- function(found, few) {
   with_dips <- found$components == found$groups
-  if (with_dips) list(k = found$groups, by = "mixture")
+  if (with_dips) list(k = found$groups, by = "components")
   else if (few || found$fits && found$valleys) list(k = found$components, by = "valleys")
   else list(k = found$groups, by = found$apart_by)
 }

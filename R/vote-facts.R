@@ -116,7 +116,7 @@ vote_doubts <- function(x) {
   k <- voted_count(x)
   gap <- gap_rule_fact(x)
   named <- x$verdict != "no groups"  # else no count is to be believed anyway
-  ones <- setdiff(unique(x$ballots$index[x$ballots$prefers_one]), if (!is.null(gap)) "gap")
+  ones <- setdiff(unique(x$ballots$index[x$ballots$prefers_one]), if (!is.null(gap)) gap_key(x$sweep))
   c(
     if (!is.null(attr(x$weights, "earned"))) {
       paste0("Indices weigh by what they earned on ", counted(attr(x$weights, "earned"), "table"), ".")
@@ -129,7 +129,7 @@ vote_doubts <- function(x) {
     },
     if (named) gap,
     abstention_facts(x),
-    if (!x$sweep$methods[[x$method]]$free_count && !any(vapply(x$sweep$methods, `[[`, "", "key") == "mixture")) {
+    if (!x$sweep$methods[[x$method]]$free_count && !any(vapply(x$sweep$methods, voice_of, "") == "models")) {
       "Without a mixture beside k-means nothing was looked at but round groups: stretched ones are often cut."
     }
   )
@@ -209,13 +209,13 @@ method_fact <- function(x) {
 nearly_same <- 0.95
 
 # Indices shown without a vote.
-voteless <- function(x) {
+indices_without_vote <- function(x) {
   weights <- unlist(x$used$index)
   names(weights)[weights == 0]
 }
 
 abstention_facts <- function(x) {
-  silent <- x$abstained[!x$abstained$index %in% voteless(x), ]
+  silent <- x$abstained[!x$abstained$index %in% indices_without_vote(x), ]
   reasons_said(index_said(x, silent$index), silent$reason)
 }
 

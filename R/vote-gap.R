@@ -1,5 +1,8 @@
 # The gap's curves and its rule, in numbers and words.
 
+# The index whose reference tables are drawn; none where the sweep has none of them.
+gap_key <- function(sweep) indices_needing(sweep$indices, "references")
+
 # By count, the medians over the repeats.
 gap_middle <- function(sweep, vote) {
   mine <- sweep$gaps
@@ -7,11 +10,11 @@ gap_middle <- function(sweep, vote) {
   if (NROW(mine) == 0L) {
     why <- why_once(sweep$methods[[vote$voters[1L]]])
     fl_abort("argument", "There is no gap to draw: the sweep has no reference tables.",
-             found = if (!"gap" %in% names(sweep$indices)) "The gap is not among its indices."
+             found = if (length(gap_key(sweep)) == 0L) "The gap is not among its indices."
                      else if (!is.null(why)) paste0(capital(why), "."),
-             advice = if (!"gap" %in% names(sweep$indices)) "fl_sweep(ready, indices = \"standard\") has it.")
+             advice = if (length(gap_key(sweep)) == 0L) "fl_sweep(ready, indices = \"standard\") has it.")
   }
-  fields <- c("observed", "expected", "sd", "gap", "error")
+  fields <- setdiff(names(mine), c("preparation", "method", "repeat", "k"))
   by <- split(mine[fields], mine$k)
   middle <- vapply(by, function(rows) vapply(rows, stats::median, 0), numeric(length(fields)))
   out <- data.frame(k = as.integer(names(by)), t(middle), row.names = NULL)
@@ -22,7 +25,7 @@ gap_middle <- function(sweep, vote) {
 }
 
 gap_pick <- function(vote) {
-  mine <- vote$ballots[vote$ballots$index == "gap" & vote$ballots$rank == 1L, ]
+  mine <- vote$ballots[vote$ballots$index %in% gap_key(vote$sweep) & vote$ballots$rank == 1L, ]
   if (nrow(mine) == 0L) NA_integer_ else if (mine$prefers_one) 1L else mine$k
 }
 
@@ -34,7 +37,7 @@ gap_reason <- function(curves, pick) {
 }
 
 gap_rule_fact <- function(vote) {
-  if (NROW(vote$sweep$gaps) == 0L || !any(vote$ballots$index == "gap" & vote$ballots$weight > 0)) {
+  if (NROW(vote$sweep$gaps) == 0L || !any(vote$ballots$index %in% gap_key(vote$sweep) & vote$ballots$weight > 0)) {
     return(NULL)
   }
   pick <- gap_pick(vote)

@@ -35,18 +35,6 @@ shape_of_groups <- function(models, rows) {
 
 models_tried <- function(models) nrow(unique(models[c("structure", "tails")]))
 
-# One ballot of all models, one of those whose components have only their form in common and of heavy tails. Where
-# components differ in just what a structure holds in common, it gains more by one component more than it pays.
-mixture_ballots <- function() {
-  declared <- function(key, label, over) {
-    declare_index(key, across = function(set) NULL, label = label, family = "mixture", direction = "lower", from = 1L,
-                  tier = "fast", source = "Schwarz 1978",
-                  rule = paste0("smallest value, one group allowed, over ", over))
-  }
-  list(bic_all = declared("bic_all", "BIC of all mixtures", "all covariance structures and tails"),
-       bic_free = declared("bic_free", "BIC of free mixtures", "free structures and heavy tails"))
-}
-
 free_models <- function(models) {
   free <- models$tails == "heavy" | models$k == 1L | models$structure == "none" |
     models$structure %in% c("spherical/volume", "diagonal/volume+shape", "general/volume+shape+orientation")
@@ -92,9 +80,9 @@ beside_mixture <- function(used, shape, given = NULL) {
     return(used)
   }
   own <- names(mixture_ballots())
-  asked <- any(c("mixture", own) %in% names(given))
+  asked <- any(c(models_family, own) %in% names(given))
   if (is.infinite(shape$votes)) used$index[setdiff(names(used$index), c(own, names(given)))] <- 0
-  else if (shape$votes > 0) used$family$mixture <- shape$votes * used$family$mixture
+  else if (shape$votes > 0) used$family[[models_family]] <- shape$votes * used$family[[models_family]]
   else if (!asked) used$index[own] <- 0
   used
 }

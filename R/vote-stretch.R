@@ -1,12 +1,6 @@
 # Methods that find the count, swept over their parameter: a count that holds over a long stretch of values does not
 # hang on one of them; after the lifetime of a grouping in Leung, Zhang & Xu (2000), doi:10.1109/34.895974.
 
-stretch_index <- function() {
-  declare_index("stretch", across = function(set) NULL, label = "Stretch of values",
-                family = "stretch", direction = "higher", range = c(0, 1), tier = "fast", source = "Leung et al. 2000",
-                rule = "the count that comes out over the longest stretch of values of the method's parameter")
-}
-
 # The share of the values tried in a row that give each count, in the form of a sweep's values.
 stretch_values <- function(sweep, preparation, method) {
   tried <- sweep$values_tried

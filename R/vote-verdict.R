@@ -44,29 +44,25 @@ measured_rate <- function(vote) {
     return(NULL)
   }
   rates <- vote_rates()
-  row <- rates[rates$set == vote$measured & rates$methods == methods_measured(vote) &
+  row <- rates[rates$set == vote$measured & rates$methods == vote$measured_as &
                  rates$situation == vote$situation, ]
   if (nrow(row) == 1L) as.list(row)
-}
-
-methods_measured <- function(vote) {
-  if (length(vote$voters) > 1L) "both" else if (is.null(vote$shape)) "kmeans" else "mixture"
 }
 
 # Where all families agree on the first and the second place the margin cannot exceed one sixth: agreement counts too.
 # A winner at the end of the counts may stand for any larger one.
 verdict_of <- function(margin, firsts, families, at_end = FALSE) {
-  if (is.na(margin) || !reaches(margin, weak_margin) || at_end) "no clear count"
-  else if (families >= 2L && (reaches(margin, clear_margin) || firsts == families)) "clear"
+  if (is.na(margin) || !at_least(margin, weak_margin) || at_end) "no clear count"
+  else if (families >= 2L && (at_least(margin, clear_margin) || firsts == families)) "clear"
   else "weak"
 }
 
 # Points are sums of shares: what rounding takes off a margin does not count.
-reaches <- function(margin, limit) margin >= limit - tie_width
+at_least <- function(margin, limit) margin >= limit - tie_width
 
 # Two digits, unless rounding would lift the margin over a limit it does not reach.
 margin_said <- function(margin, limits = c(weak_margin, clear_margin)) {
-  short <- vapply(margin, function(m) isTRUE(any(!reaches(m, limits) & round(m, 2) >= limits)), NA)
+  short <- vapply(margin, function(m) isTRUE(any(!at_least(m, limits) & round(m, 2) >= limits)), NA)
   paste0(ifelse(short, "just below ", ""), fixed2(margin))
 }
 
@@ -76,13 +72,13 @@ family_firsts <- function(shares) {
 }
 
 # The word for a vote: that of the votes like it which were measured; and what lowers it.
-temper <- function(vote, sweep) {
+set_verdict <- function(vote, sweep) {
   test <- vote$structure
   vote$situation <- situation_of(vote)
   vote$rate <- measured_rate(vote)
   vote$pointed <- vote$verdict
   if (!is.null(vote$rate)) vote$verdict <- vote$rate$word
-  else if (vote$by %in% c("mixture", "valleys", "dips", "levels", "agreed")) vote$verdict <- "weak"
+  else if (vote$by %in% c("components", "valleys", "dips", "levels", "agreed")) vote$verdict <- "weak"
   # merging may leave a number of groups that the sweep has no fit with
   missing <- !is.null(vote$found) && !is.na(vote$k) && !vote$k %in% sweep$k
   if (is.na(vote$k) || vote$k < 2L || isTRUE(vote$at_end) || missing) vote$verdict <- "no clear count"
@@ -143,7 +139,7 @@ measured_sets <- c("standard", "fast")
 as_measured <- function(method) {
   usual <- built_in("method")[[method$key]]$settings
   changed <- Filter(function(name) !identical(method$settings[[name]], usual[[name]]), names(method$changed))
-  method$key %in% c("kmeans", "mixture") && (length(changed) == 0L ||
+  !method$key %in% names(own_methods) && nzchar(voice_of(method)) && (length(changed) == 0L ||
     identical(unlist(changed), "restarts") && method$settings$restarts >= usual$restarts)
 }
 

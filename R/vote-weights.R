@@ -22,7 +22,7 @@ shipped_weights <- function() {
   table$index[is.na(table$index)] <- ""
   structure(
     list(table = table, weights = stats::setNames(table$weight, ifelse(nzchar(table$index), table$index, table$family)),
-         tables = rows$tables[1L], counts = 9L, method = "kmeans", without = NULL, record = NULL,
+         tables = rows$tables[1L], counts = 9L, method = usual_method(), without = NULL, record = NULL,
          validation = tibble::tibble(rule = rules$index, found = rules$found, tables = rules$tables)),
     class = "fl_weights"
   )

@@ -132,9 +132,39 @@ test_that("kernels know nothing of R", {
   for (file in kernels) expect_false(any(grepl("Rcpp|R_ext|Rinternals|R\\.h", readLines(file))), info = basename(file))
 })
 
-test_that("a method or an index is found by its one file: nothing else lists it", {
-  text <- unlist(lapply(source_files(), function(f) paste(basename(f), sub("#.*$", "", readLines(f)))))
-  expect_equal(unique(sub(" .*$", "", grep("method_kmeans|index_elbow|index_silhouette|index_bic|index_calinski", text,
-                                           value = TRUE))),
-               c("index-curve.R", "index-likelihood.R", "index-pairs.R", "index-separation.R", "method-kmeans.R"))
+# Texts in code that are a key, with the line they stand on. Defaults in the signature of an exported function are an
+# offer to its reader, and views may be called like an index.
+keys_named <- function(file, keys, exported = character()) {
+  data <- utils::getParseData(parse(file, keep.source = TRUE))
+  lines <- readLines(file)
+  texts <- data[data$token == "STR_CONST" & gsub("[\"']", "", data$text) %in% keys, ]
+  signature <- vapply(texts$line1, function(line) {
+    start <- max(grep("^[a-zA-Z_.]+ <- ", lines[seq_len(line)]), 0)
+    start > 0 && sub(" <- .*$", "", lines[start]) %in% exported && !any(grepl("[{]$", lines[seq.int(start, max(start, line - 1))]) &
+                                                                          seq.int(start, max(start, line - 1)) < line)
+  }, NA)
+  texts <- texts[!signature & !grepl("view", lines[texts$line1]), ]
+  if (nrow(texts) > 0) paste(basename(file), texts$line1, gsub("[\"']", "", texts$text)) else character()
+}
+
+test_that("nothing but its own file names a method or an index: what they can do is declared", {
+  files <- source_files()
+  of_method <- names(built_in("method"))
+  of_index <- names(built_in("index"))
+  exported <- getNamespaceExports("fjordline")
+  found <- unlist(lapply(files, function(file) {
+    own <- if (room_of(file) == "method") Filter(function(key) grepl(gsub("_", "-", key), basename(file)), of_method)
+    # a method may offer a criterion that is also an index
+    others <- c(setdiff(of_method, own), if (!room_of(file) %in% c("method", "index")) of_index)
+    keys_named(file, others, exported)
+  }))
+  expect_match(found, "^index-ballots.R [0-9]+ mixture$", info = "the family of its ballots, once")
+  expect_length(found, 1)
+})
+
+test_that("the rule above can fail", {
+  file <- withr::local_tempfile(lines = c("plan <- function(method = \"kmeans\") {", "  method == \"kmeans\"", "}"),
+                                fileext = ".R")
+  expect_match(keys_named(file, "kmeans", "plan"), " 2 kmeans$")
+  expect_length(keys_named(file, "kmeans"), 2)
 })

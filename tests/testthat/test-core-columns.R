@@ -82,7 +82,7 @@ test_that("mean differences, variation, sides and relations are those of the pai
   expect_equal(share_apart(kind), differ)
   two <- rep(c(0, 1), c(30, 10))
   # a two-valued column gets the same numbers as number and as category; 1 is the most
-  expect_equal(column_shape(two)$apart, variation(as.character(two)))
+  expect_equal(column_shape(two)$apart, qualitative_variation(as.character(two)))
   expect_equal(column_shape(rep(c(3, 9), 5))$apart, 1)
   expect_equal(4 * column_shape(two)$dip, two_sides(as.character(two)))
   expect_equal(two_sides(c("a", "a", "b", "c")), 1)

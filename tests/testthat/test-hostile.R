@@ -81,7 +81,7 @@ hostile_report <- function(file) {
 
 test_that("no word of a table leaves its place in a report, which loads and runs nothing but its own script", {
   skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
-  expect_match(fenced("a\n````\nb", "r"), "^`````r\na\n````\nb\n`````$")
+  expect_match(fenced_block("a\n````\nb", "r"), "^`````r\na\n````\nb\n`````$")
   file <- withr::local_tempfile(fileext = ".html")
   hostile_report(file)
   page <- paste(readLines(file, encoding = "UTF-8", warn = FALSE), collapse = "\n")

@@ -12,13 +12,13 @@ test_that("a labeling gets from a pool what it gets by itself, in any company", 
     for (group in labels) {
       at <- pool$of(list(group))
       alone <- pair_sums(x, list(group), metric)
-      together <- picked(pool$pairs(), at)
+      together <- part_of_pool(pool$pairs(), at)
       expect_equal(together$width[, 1], alone$width[, 1], tolerance = 1e-14)
       expect_equal(together$between, alone$between, tolerance = 1e-14)
       expect_equal(together$groups, list(as.integer(group)))
-      expect_equal(picked(pool$ends(), at), pair_ends(x, list(group), metric), tolerance = 1e-14)
-      expect_equal(picked(pool$order(), at), pair_order(x, list(group), metric), tolerance = 1e-12, ignore_attr = TRUE)
-      expect_equal(picked(pool$density(), at), density_validity(x, list(group), metric), tolerance = 1e-12)
+      expect_equal(part_of_pool(pool$ends(), at), pair_ends(x, list(group), metric), tolerance = 1e-14)
+      expect_equal(part_of_pool(pool$order(), at), pair_order(x, list(group), metric), tolerance = 1e-12, ignore_attr = TRUE)
+      expect_equal(part_of_pool(pool$density(), at), density_validity(x, list(group), metric), tolerance = 1e-12)
     }
   }
 })
@@ -28,10 +28,10 @@ test_that("silhouettes of a pool are those written out, and Euclidean sums besid
   labels <- three_labelings()
   plain <- distance_pool(x, labels)
   for (group in labels[1:2]) {
-    expect_equal(picked(plain$pairs(), plain$of(list(group)))$width[, 1], naive_silhouette(x, group), tolerance = 1e-10)
+    expect_equal(part_of_pool(plain$pairs(), plain$of(list(group)))$width[, 1], naive_silhouette(x, group), tolerance = 1e-10)
   }
   pool <- distance_pool(x, labels, "manhattan")
-  expect_equal(picked(pool$sums("euclidean"), pool$of(labels[1]))$between[[1]],
+  expect_equal(part_of_pool(pool$sums("euclidean"), pool$of(labels[1]))$between[[1]],
                pair_sums(x, labels[1])$between[[1]], tolerance = 1e-14)
   expect_false(isTRUE(all.equal(pool$sums()$between[[1]], pool$sums("euclidean")$between[[1]])))
 })

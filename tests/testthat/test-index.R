@@ -106,10 +106,10 @@ test_that("bad indices are refused", {
 
 test_that("the catalogue states family, direction and source of every index", {
   catalogue <- fl_indices()
-  expect_length(catalogue$key[!catalogue$yours], 24)
-  expect_setequal(catalogue$key[catalogue$tier == "all"],
-                  c("aic", "ball_hall", "mcclain_rao", "point_biserial", "ratkowsky_lance"))
-  expect_setequal(unique(catalogue$family), c("curve", "separation", "pairs", "likelihood", "reference", "resampling", "density"))
+  expect_setequal(catalogue$key[!catalogue$yours], names(built_in("index")))
+  seldom_right <- c("aic", "ball_hall", "mcclain_rao", "point_biserial", "ratkowsky_lance")
+  expect_true(all(catalogue$tier[match(seldom_right, catalogue$key)] == "all"))
+  expect_true(all(catalogue$family[!catalogue$yours] %in% names(family_words)))
   expect_true(all(nzchar(catalogue$source)) && all(catalogue$direction %in% c("higher", "lower")))
   expect_equal(catalogue$weight[catalogue$key == "bic"], 0)
 })

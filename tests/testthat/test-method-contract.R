@@ -1,15 +1,14 @@
 # What holds for every method alike: labels do not depend on order, place or unit, edges have a rule, and the objects made
 # from a partition work whatever made it.
 
-keys <- c("kmeans", "medoids", "fuzzy", "mixed", "bisecting", "splitting", "mixture", "linkage", "spectral", "dbscan",
-          "hdbscan", "mean_shift")
-free <- c("splitting", "dbscan", "hdbscan", "mean_shift")
+keys <- names(built_in("method"))
+free <- names(Filter(function(method) method$free_count, built_in("method")))
 
 quick <- function(key, ...) {
   few <- list(kmeans = list(restarts = 10), medoids = list(restarts = 3), fuzzy = list(restarts = 3),
               mixed = list(restarts = 10), bisecting = list(restarts = 5), splitting = list(most = 6),
               mixture = list(restarts = 4, tails = "normal"), spectral = list(most = 8))
-  do.call(fl_method, c(key, few[[key]], list(...)))
+  do.call(fl_method, c(list(key), few[[key]], list(...)))
 }
 
 fitted <- function(key, x, k = 3, ...) fit_method(quick(key, ...), x, k, 1)

@@ -270,7 +270,7 @@ test_that("where no mixture can be fitted, and nothing is tested or measured, th
   untested <- list(k = 3L, by = "indices", verdict = "weak", measured = NA, voters = "kmeans", found = NULL,
                    structure = list(groups = NA, reason = "there are fewer than ten rows"), repeats = vote$repeats[0, ],
                    evidence = evidence_table(3L, FALSE, NULL))
-  lowered <- temper(untested, list(k = 1:6))
+  lowered <- set_verdict(untested, list(k = 1:6))
   expect_equal(lowered$verdict, "no clear count")
   expect_match(lowered$lowered, "was not measured", all = FALSE)
 })

@@ -62,7 +62,7 @@ test_that("a model in which a component vanishes is not eligible, and says so", 
 
 test_that("the least spread of a component is that beside all of them, along any direction", {
   fit <- list(mean = matrix(0, 2, 2), share = c(0.5, 0.5), covariance = rbind(c(1, 0, 0, 1), c(1, 0, 0, 0.01)))
-  ends <- slightest(fit, 100)
+  ends <- least_component(fit, 100)
   expect_equal(ends[1], 50)
   expect_equal(ends[2], 0.01 / 0.505)
 })

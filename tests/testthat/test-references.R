@@ -187,7 +187,7 @@ test_that("a vote over a table without groups says so first, names no count, and
 })
 
 test_that("groups come back by their best Jaccard, rows stay with the most similar group", {
-  found <- returning(c(1, 1, 1, 2, 2, 0), c(1, 1, 2, 2, 2, 1))
+  found <- best_matches(c(1, 1, 1, 2, 2, 0), c(1, 1, 2, 2, 2, 1))
   expect_equal(found$share, c(2 / 4, 2 / 3))
   expect_equal(found$stays, c(TRUE, TRUE, FALSE, TRUE, TRUE, FALSE))
   told <- mean_returns(c(1, 1, 2, 2), list(c(2, 2, 1, 1), c(1, 2, 2, 2), NULL))

@@ -33,7 +33,7 @@ all_chunks <- function(chunks) {
   sizes <- integer()
   while (!is.null(chunk <- chunks$fetch())) {
     sizes <- c(sizes, nrow(chunk))
-    out <- joined(out, chunk)
+    out <- stack_rows(out, chunk)
   }
   list(table = as.data.frame(out), sizes = sizes)
 }

@@ -13,7 +13,7 @@ test_that("with the model chosen anew less comes back than with the model held, 
       rows <- drawn_again(120, derived_seed(1, 11, b))
       x <- groups$ready$x
       fit <- fl_partition(ready_from(x[rows, ]), "mixture", k = 3, seed = derived_seed(1, 11, b))
-      mean(returning(fl_labels(groups), predict(fit, as.data.frame(x), reach = Inf, strict = FALSE))$share)
+      mean(best_matches(fl_labels(groups), predict(fit, as.data.frame(x), reach = Inf, strict = FALSE))$share)
     }, 0)
     held <- fl_method("mixture", covariance = groups$model$structure, tails = groups$model$tails)
     c(anew = mean(anew$groups$returns), own = mean(own),

@@ -53,7 +53,7 @@ test_that("the shares of choices are an analysis of variance of who is together 
 
 test_that("rows that no labeling divides share a block, those without a group have none", {
   labels <- list(c(1L, 1L, 2L, 2L, 0L, 0L, 2L), c(3L, 3L, 1L, 1L, 1L, 1L, 2L))
-  expect_equal(undivided(labels), c(1L, 1L, 2L, 2L, 0L, 0L, 0L))
+  expect_equal(undivided_blocks(labels), c(1L, 1L, 2L, 2L, 0L, 0L, 0L))
 })
 
 test_that("a map lays the groupings of a sweep beside each other, on common rows, and says what survives", {

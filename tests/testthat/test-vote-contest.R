@@ -133,13 +133,13 @@ test_that("what every repeat by itself would say is kept, told, and lowers the v
   vote$found <- list(components = 3L, groups = 3L, apart_by = "dips")
   vote$evidence <- evidence_table(3L, TRUE, NULL)
   vote$repeats <- tibble::tibble(`repeat` = 1:5, index = "vote", k = c(3, 3, 3, 4, 4))
-  lowered <- temper(vote, list(k = 1:8))
+  lowered <- set_verdict(vote, list(k = 1:8))
   expect_equal(lowered$verdict, "weak")
   expect_match(lowered$lowered, "only 3 of 5 repeats say so")
   vote$repeats$k <- c(3, 3, 4, 4, 5)
-  expect_equal(temper(vote, list(k = 1:8))$verdict, "no clear count")
+  expect_equal(set_verdict(vote, list(k = 1:8))$verdict, "no clear count")
   vote$repeats$k <- c(3, 3, 3, 3, NA)
-  expect_equal(temper(vote, list(k = 1:8))$verdict, "clear")
+  expect_equal(set_verdict(vote, list(k = 1:8))$verdict, "clear")
 })
 
 test_that("rules that look at the next count see it beside the asked ones, and pick asked ones only", {
@@ -148,10 +148,10 @@ test_that("rules that look at the next count see it beside the asked ones, and p
   value <- c(0.1, 0.5, 0.6, 0.7, 0.65)
   asked <- k %in% c(3, 5)
   # 5 holds only because 6 was fitted; 6 itself was not asked for
-  expect_equal(preference(gap, k, value, rep(0.01, 5), asked)$k, c(5, 3))
-  expect_equal(preference(gap, k[asked], value[asked], rep(0.01, 2))$k, integer())
+  expect_equal(preferred_counts(gap, k, value, rep(0.01, 5), asked)$k, c(5, 3))
+  expect_equal(preferred_counts(gap, k[asked], value[asked], rep(0.01, 2))$k, integer())
   # an index that looks at each count alone does not see the others
-  expect_equal(preference(index_silhouette(), k, value, asked = asked)$k, c(5, 3))
+  expect_equal(preferred_counts(index_silhouette(), k, value, asked = asked)$k, c(5, 3))
   sweep <- fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 2), k = c(3, 5), indices = "gap")
   expect_setequal(sweep$gaps$k, 2:6)
   expect_equal(fl_vote(sweep)$ballots$k[1], 3)

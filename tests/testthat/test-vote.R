@@ -6,12 +6,12 @@ judge <- function(direction = "higher", from = 2L, key = "one", family = "curve"
 }
 
 test_that("an index ranks by its direction; ties go to the smaller count and are noted", {
-  expect_equal(preference(judge(), c(2, 3, 4, 5), c(1, 3, 2, NA))$k, c(3, 4, 2))
-  expect_equal(preference(judge("lower"), c(2, 3, 4), c(1, 3, 2))$k, c(2, 4, 3))
-  tied <- preference(judge(), c(2, 3, 4), c(1, 2, 2 + 1e-12))
+  expect_equal(preferred_counts(judge(), c(2, 3, 4, 5), c(1, 3, 2, NA))$k, c(3, 4, 2))
+  expect_equal(preferred_counts(judge("lower"), c(2, 3, 4), c(1, 3, 2))$k, c(2, 4, 3))
+  tied <- preferred_counts(judge(), c(2, 3, 4), c(1, 2, 2 + 1e-12))
   expect_equal(tied$k, c(3, 4, 2))
   expect_true(tied$tied)
-  expect_equal(preference(judge(), c(2, 3), c(NA_real_, NA_real_))$k, integer())
+  expect_equal(preferred_counts(judge(), c(2, 3), c(NA_real_, NA_real_))$k, integer())
 })
 
 hand_values <- function(...) {
@@ -156,8 +156,8 @@ test_that("a pick at the end of the sweep is said", {
 
 test_that("an elbow ranks only counts where the curve bends, and abstains where it bends nowhere", {
   elbow <- index_elbow()
-  expect_equal(preference(elbow, 2:5, c(-1, 0.2, 0.5, -0.1))$k, c(4, 3))
-  expect_equal(preference(elbow, 2:4, c(-1, -0.2, 0))$k, integer())
+  expect_equal(preferred_counts(elbow, 2:5, c(-1, 0.2, 0.5, -0.1))$k, c(4, 3))
+  expect_equal(preferred_counts(elbow, 2:4, c(-1, -0.2, 0))$k, integer())
   straight <- elbow_bend(1:6, (1:6)^-2)  # log W falls evenly in log k
   expect_equal(straight[2:5], rep(0, 4), tolerance = 1e-12)
   values <- hand_values(elbow = c(NA, -1, -2, -3))

@@ -1,6 +1,6 @@
 # How well the groups of one labeling come back in another: for each group the largest share of rows in common with one
 # of the others, |both| / |either| (Jaccard), and which rows are in that one. After Hennig (2007).
-returning <- function(group, other) {
+best_matches <- function(group, other) {
   k <- max(group, 0L)
   most <- max(other, 1L)
   both <- cross_counts(group, other, k, most)
