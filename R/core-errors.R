@@ -26,16 +26,35 @@ set_bullets <- function(text, bullet) {
   stats::setNames(text, rep_len(bullet, length(text)))
 }
 
-# The call of the nearest function a user can have written, so that messages name that and no helper.
+# The call that the user wrote, so that messages name that and no helper: the nearest of our functions that none of ours
+# has called. Arguments are evaluated when they are needed, but where they were written.
 calling_function <- function() {
-  calls <- sys.calls()
-  for (call in rev(calls)) {
-    name <- if (is.symbol(call[[1L]])) as.character(call[[1L]]) else ""
-    if (grepl("^(fl_[a-z]+|predict|autoplot)", name) && name != "fl_abort") {
-      return(as.call(list(as.symbol(sub("\\.fl_.*$", "", name)))))
+  called <- vapply(sys.calls(), function(call) if (is.symbol(call[[1L]])) as.character(call[[1L]]) else "", "")
+  ours <- grepl("^(fl_[a-z]+|predict|autoplot)", called) & !called %in% c("fl_abort", "fl_warn")
+  parents <- sys.parents()
+  within_ours <- function(frame) {
+    while (frame > 0L && parents[frame] < frame) {
+      frame <- parents[frame]
+      if (frame > 0L && ours[frame]) return(TRUE)
     }
+    FALSE
   }
-  NULL
+  written <- Filter(Negate(within_ours), which(ours))
+  if (length(written) > 0L) as.call(list(as.symbol(sub("\\.fl_.*$", "", called[max(written)]))))
+}
+
+# What was given by a name that the function does not know, or as one argument too many.
+check_no_dots <- function(...) {
+  given <- rlang::exprs(...)
+  if (length(given) == 0L) {
+    return(invisible())
+  }
+  name <- rlang::names2(given)[1L]
+  known <- setdiff(names(formals(sys.function(-1L))), "...")[-1L]
+  fl_abort("argument", if (nzchar(name)) paste0("There is no argument ", quoted(name), " here.")
+           else "There is one argument too many.",
+           found = if (!nzchar(name)) paste0("It is ", shape_of(given[[1L]]), "."),
+           advice = if (length(known) > 0L) did_you_mean(name, known, "The others are"))
 }
 
 # The valid word nearest to a misspelt one, or nothing when none is near.

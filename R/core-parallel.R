@@ -32,3 +32,5 @@ thread_count <- function() {
   # R CMD check allows two.
   if (nzchar(Sys.getenv("_R_CHECK_LIMIT_CORES_"))) min(most, 2L) else most
 }
+
+elapsed_seconds <- function() proc.time()[["elapsed"]]

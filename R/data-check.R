@@ -59,3 +59,6 @@ columns_where <- function(look, test) names(look$shapes)[vapply(look$shapes, fun
 
 # R code for an argument that names a column, also an odd one.
 named_code <- function(column, value) paste(name_code(column), "=", value)
+
+#' @export
+as.data.frame.fl_check <- function(x, ...) as_plain(x)

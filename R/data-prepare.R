@@ -98,13 +98,11 @@ fl_prepare <- function(data, use = NULL, scale = "mean_sd", missing = "drop", ca
     outliers = if (inherits(outliers, "fl_outliers")) verbatim("outliers") else if (outliers != "keep") outliers,
     reduce = reduce, weights = weights, name = name
   )
-  structure(
-    list(data = data, name = name %||% default_name(used, features, plan, outliers), features = used, columns = columns,
-         steps = learned$steps, x = learned$x, rows = learned$rows, total = nrow(data$table), left = learned$left,
-         units = data$units, scale = scale, notes = as.character(c(learned$notes, deciding_column(learned, used))),
-           call = call,
-         outliers = if (inherits(outliers, "fl_outliers")) outliers),
-    class = "fl_prepare"
+  new_preparation(
+    data, name %||% default_name(used, features, plan, outliers), used, columns, learned$steps, learned$x,
+    learned$rows, nrow(data$table), learned$left, units = data$units, scale = scale,
+    notes = as.character(c(learned$notes, deciding_column(learned, used))), call = call,
+    outliers = if (inherits(outliers, "fl_outliers")) outliers
   )
 }
 

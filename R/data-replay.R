@@ -18,6 +18,7 @@
 #' predict(ready, head(as.data.frame(water)))
 #' @export
 predict.fl_prepare <- function(object, newdata, ...) {
+  check_no_dots(...)
   if (inherits(newdata, "fl_data")) newdata <- newdata$table
   replay(object, as_table(newdata)$table)
 }

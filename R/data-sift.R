@@ -98,7 +98,7 @@ beyond_chance <- function(shape) {
 }
 
 #' @export
-as.data.frame.fl_sift <- function(x, ...) structure(x, class = setdiff(class(x), "fl_sift"), name = NULL)
+as.data.frame.fl_sift <- function(x, ...) as_plain(x)
 
 #' @export
 fl_facts.fl_sift <- function(x) {

@@ -97,10 +97,22 @@ fl_data <- function(table, truth = NULL, id = NULL, aside = NULL, features = NUL
   ))
 }
 
+data_holds <- list(
+  table = is_table, roles = table_with("column", "role", "type"), name = rlang::is_string,
+  file = or_none(rlang::is_string), units = or_none(is_text), said = or_none(is_text), apart = is_any,
+  call = or_none(is_text), history = or_none(is_text), sample = or_none(is.list)
+)
+
+data_rules <- list(`a role for every column` = function(x) identical(x$roles$column, names(x$table)))
+
 new_data <- function(table, roles, name, file, units, said, call) {
-  structure(list(table = table, roles = roles, name = name, file = file, units = units, said = said, apart = NULL,
-                 call = call),
-            class = "fl_data")
+  data <- list(table = table, roles = roles, name = name, file = file, units = units, said = said, apart = NULL,
+               call = call)
+  check_data(structure(data, class = "fl_data"))
+}
+
+check_data <- function(x) {
+  check_object(x, data_holds, data_rules, optional = setdiff(names(data_holds), c("table", "roles", "name")))
 }
 
 as_label <- function(expression) {

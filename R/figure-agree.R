@@ -15,6 +15,7 @@
 #' }
 #' @export
 autoplot.fl_agree <- function(object, ...) {
+  check_no_dots(...)
   cells <- as.data.frame(as.table(object$table), stringsAsFactors = FALSE, responseName = "rows")
   names(cells)[1:2] <- c("group", "class")
   sizes <- rowSums(object$table)

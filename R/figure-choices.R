@@ -19,6 +19,7 @@
 #' }
 #' @export
 autoplot.fl_choices <- function(object, view = "groups", ...) {
+  check_no_dots(...)
   check_choice(view, c("groups", "map", "shares"), "view")
   switch(view, groups = draw_survival(object), map = draw_choice_map(object), shares = draw_choice_shares(object))
 }

@@ -50,6 +50,7 @@
 #' @export
 autoplot.fl_data <- function(object, view = "columns", columns = NULL, colour = NULL, amount = NULL, weights = NULL,
                              ...) {
+  check_no_dots(...)
   check_choice(view, names(data_views()), "view")
   if (!is.null(columns)) columns <- check_columns(columns, object$table, "columns", object$name)
   class <- colour_classes(object, colour)
@@ -65,6 +66,7 @@ data_views <- function() {
 #' @rdname autoplot.fl_data
 #' @export
 autoplot.fl_prepare <- function(object, view = "columns", columns = NULL, colour = NULL, ...) {
+  check_no_dots(...)
   check_choice(view, c("columns", "pairs", "correlations", "profiles", "components"), "view")
   check_prepared_rows(object)
   autoplot(prepared_table(object), view = view, columns = columns, colour = colour)

@@ -23,6 +23,7 @@
 #' }
 #' @export
 autoplot.fl_contrast <- function(object, view = "flows", ...) {
+  check_no_dots(...)
   check_choice(view, c("flows", "planes"), "view")
   if (view == "planes") draw_both_planes(object) else draw_contrast_flows(object)
 }
@@ -43,6 +44,7 @@ draw_contrast_flows <- function(object) {
 #' @rdname autoplot.fl_contrast
 #' @export
 autoplot.fl_lineage <- function(object, k = NULL, ...) {
+  check_no_dots(...)
   counts <- unique(object$groups$k)
   named <- !all(is.na(object$groups$name))
   if (!is.null(k)) check_choice(as.character(check_whole(k, "k")), as.character(counts), "k")

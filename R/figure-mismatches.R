@@ -21,6 +21,7 @@
 #' }
 #' @export
 autoplot.fl_mismatches <- function(object, view = "border", ...) {
+  check_no_dots(...)
   check_choice(view, c("border", "causes"), "view")
   if (nrow(object$rows) == 0L) {
     fl_abort("argument", "There is nothing to draw: no row disagrees.")

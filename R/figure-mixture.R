@@ -26,9 +26,7 @@ draw_sweep_models <- function(object, vote) {
     fl_abort("argument", "The view \"models\" needs a mixture in the sweep.",
              advice = "fl_sweep(ready, c(\"kmeans\", \"mixture\")) has one.")
   }
-  cells <- object$cells
-  mine <- which(cells$preparation == vote$preparation & cells$method == label & cells$`repeat` == 1L & cells$asked &
-                  !vapply(object$fits, inherits, NA, "error"))
+  mine <- cells_of(object, vote$preparation, label, turn = 1L, asked = TRUE, fitted = TRUE)
   tried <- vctrs::vec_rbind(!!!lapply(object$fits[mine], function(fit) fit$model$tried))
   criterion <- object$methods[[label]]$settings$criterion
   best <- best_model(tried, criterion)

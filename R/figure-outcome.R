@@ -15,6 +15,7 @@
 #' }
 #' @export
 autoplot.fl_outcome <- function(object, ...) {
+  check_no_dots(...)
   if (object$over_time) {
     return(draw_course(object))
   }

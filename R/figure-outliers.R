@@ -12,6 +12,7 @@
 #' }
 #' @export
 autoplot.fl_outliers <- function(object, ...) {
+  check_no_dots(...)
   rows <- object$rows[!is.na(object$rows$score), ]
   x <- object$ready$x
   scores <- plane_scores(list(x = x, axes = principal_axes(sweep(x, 2L, colMeans(x)))))

@@ -58,6 +58,7 @@
 #' @export
 autoplot.fl_partition <- function(object, view = "plane", columns = NULL, truth = NULL, with = NULL, amount = NULL,
                                   grid = NULL, angle = c(35, 20), ...) {
+  check_no_dots(...)
   check_choice(view, names(group_views()), "view")
   need_rows(object)
   if (!view %in% c("radius", "tree")) need_groups(object)

@@ -15,6 +15,7 @@
 #' }
 #' @export
 autoplot.fl_paths <- function(object, ...) {
+  check_no_dots(...)
   nodes <- path_nodes(object)
   crowded <- sum(nodes$leaf) > 10L
   edges <- path_edges(nodes, object, crowded)

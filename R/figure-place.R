@@ -17,6 +17,7 @@
 #' }
 #' @export
 autoplot.fl_place <- function(object, ...) {
+  check_no_dots(...)
   if (is.null(object$drift)) {
     fl_abort("model", "There is nothing to draw: the model's file does not say what its columns looked like.")
   }

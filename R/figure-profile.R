@@ -23,6 +23,7 @@
 #' }
 #' @export
 autoplot.fl_profile <- function(object, view = "columns", most = 30, ...) {
+  check_no_dots(...)
   check_choice(view, c("columns", "separation", "groups"), "view")
   check_whole(most, "most")
   switch(view, columns = draw_profile(object, most), separation = draw_separation(object, most),

@@ -15,6 +15,7 @@
 #' }
 #' @export
 autoplot.fl_reliability <- function(object, ...) {
+  check_no_dots(...)
   rows <- object$rows[!is.na(object$rows$stays), ]
   groups <- object$groups
   levels <- rev(groups$group)

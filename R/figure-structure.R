@@ -15,6 +15,7 @@
 #' }
 #' @export
 autoplot.fl_structure <- function(object, ...) {
+  check_no_dots(...)
   if (is.na(object$groups)) {
     fl_abort("argument", "There is nothing to draw: whether there are groups could not be tested.",
              found = paste0(capital(object$reason), "."))

@@ -36,6 +36,7 @@ record_views <- c("found", "relation", "index")
 #' @rdname draw_study
 #' @export
 autoplot.fl_standings <- function(object, view = "scores", ...) {
+  check_no_dots(...)
   check_choice(view, standing_views, "view")
   switch(view, scores = draw_scores(object), ranks = draw_ranks(object), time = draw_time(object),
          stability = draw_stability(object))
@@ -183,6 +184,7 @@ draw_stability <- function(x) {
 #' @rdname draw_study
 #' @export
 autoplot.fl_track_record <- function(object, view = "found", most = 20, index = NULL, ...) {
+  check_no_dots(...)
   check_choice(view, record_views, "view")
   check_whole(most, "most")
   switch(view, found = draw_found(object, most), relation = draw_relation(object), index = draw_index(object, index))

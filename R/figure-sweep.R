@@ -22,6 +22,7 @@
 #' }
 #' @export
 autoplot.fl_sweep <- function(object, view = "curves", vote = NULL, ...) {
+  check_no_dots(...)
   check_choice(view, c("curves", "gap", "models", "methods"), "view")
   vote <- vote %||% fl_vote(object)
   check_made_by(vote, "fl_vote", "vote")

@@ -14,6 +14,7 @@
 #' }
 #' @export
 autoplot.fl_vote <- function(object, ...) {
+  check_no_dots(...)
   object$ballots <- object$ballots[!object$ballots$index %in% told_as_evidence(object), ]
   ballots <- object$ballots[object$ballots$rank <= object$depth, ]
   crowd <- min(1, 8 / (length(unique(ballots$index)) + 3 * !is.null(object$found)))

@@ -32,7 +32,7 @@ cross_lines <- function(x, most = 12L) {
 }
 
 #' @export
-summary.fl_agree <- function(object, ...) object$matched
+summary.fl_agree <- showing_field("matched")
 
 #' @export
 format.fl_mismatches <- function(x, ...) {
@@ -57,7 +57,7 @@ mismatch_lines <- function(x, most = 6L) {
 }
 
 #' @export
-summary.fl_mismatches <- function(object, ...) object$kinds
+summary.fl_mismatches <- showing_field("kinds")
 
 #' @export
 format.fl_contrast <- function(x, ...) {
@@ -90,7 +90,7 @@ moved_lines <- function(moved, a, b, most = 4L) {
 }
 
 #' @export
-summary.fl_contrast <- function(object, ...) object$fates
+summary.fl_contrast <- showing_field("fates")
 
 #' @export
 format.fl_lineage <- function(x, ...) {
@@ -99,4 +99,4 @@ format.fl_lineage <- function(x, ...) {
 }
 
 #' @export
-summary.fl_lineage <- function(object, ...) object$branches
+summary.fl_lineage <- showing_field("branches")

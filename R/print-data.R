@@ -41,6 +41,7 @@ assumed_text <- function(x) {
 
 #' @export
 summary.fl_data <- function(object, ...) {
+  check_no_dots(...)
   values <- object$table
   number <- object$roles$type == "number"
   part <- function(f) {
@@ -109,6 +110,7 @@ filtered_steps <- function(x) {
 
 #' @export
 summary.fl_prepare <- function(object, ...) {
+  check_no_dots(...)
   spread <- apply(object$x, 2L, stats::var)
   tibble::tibble(column = colnames(object$x), least = apply(object$x, 2L, min),
                  middle = apply(object$x, 2L, stats::median),

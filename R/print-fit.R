@@ -34,24 +34,16 @@ format.fl_partition <- function(x, ...) {
 }
 
 #' @export
-print.fl_methods <- function(x, ...) {
-  if (!all(c("key", "label", "when", "shape", "needs") %in% names(x))) {
-    class(x) <- setdiff(class(x), "fl_methods")  # some of its columns
-    return(print(x, ...))
-  }
+format.fl_methods <- function(x, ...) {
   lines <- lapply(seq_len(nrow(x)), function(i) {
     c(paste0(x$key[i], ": ", x$label[i]),
       hanging_lines(c("use when", "assumes", "needs"), c(x$when[i], x$shape[i], x$needs[i])))
   })
-  write_lines(c(unlist(lines), next_line("fl_method(\"kmeans\")", "?`method-kmeans`", "fl_new_method()")))
-  invisible(x)
+  c(unlist(lines), next_line("fl_method(key)", "?`method-kmeans`", "fl_new_method()"))
 }
 
 #' @export
-as.data.frame.fl_methods <- function(x, ...) {
-  class(x) <- setdiff(class(x), "fl_methods")
-  as.data.frame(x)
-}
+as.data.frame.fl_methods <- function(x, ...) as.data.frame(as_plain(x))
 
 # Sizes and centres, in original units; a wide table is cut and says so.
 centre_lines <- function(x, most = 7L) {
@@ -92,7 +84,7 @@ transformed_note <- function(x) {
 }
 
 #' @export
-summary.fl_partition <- function(object, ...) object$groups
+summary.fl_partition <- showing_field("groups")
 
 #' @export
 format.fl_score <- function(x, ...) {
@@ -127,7 +119,7 @@ format.fl_sweep <- function(x, ...) {
 }
 
 #' @export
-summary.fl_sweep <- function(object, ...) object$values
+summary.fl_sweep <- showing_field("values")
 
 #' @export
 format.fl_reliability <- function(x, ...) {
@@ -141,4 +133,4 @@ format.fl_reliability <- function(x, ...) {
 }
 
 #' @export
-summary.fl_reliability <- function(object, ...) object$groups
+summary.fl_reliability <- showing_field("groups")

@@ -43,7 +43,7 @@ profile_lines <- function(x, most = 10L) {
 }
 
 #' @export
-summary.fl_profile <- function(object, ...) object$groups
+summary.fl_profile <- showing_field("groups")
 
 #' @export
 format.fl_outcome <- function(x, ...) {
@@ -86,7 +86,7 @@ share_lines <- function(x, most = 16L) {
 }
 
 #' @export
-summary.fl_outcome <- function(object, ...) object$groups
+summary.fl_outcome <- showing_field("groups")
 
 #' @export
 format.fl_paths <- function(x, ...) {
@@ -104,7 +104,7 @@ rule_lines <- function(x) {
 }
 
 #' @export
-summary.fl_paths <- function(object, ...) object$rules
+summary.fl_paths <- showing_field("rules")
 
 #' @export
 format.fl_place <- function(x, ...) {
@@ -128,4 +128,4 @@ odd_lines <- function(x, most = 5L) {
 }
 
 #' @export
-summary.fl_place <- function(object, ...) object$mix
+summary.fl_place <- showing_field("mix")

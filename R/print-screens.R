@@ -5,11 +5,20 @@ print_now <- function(x, ...) {
   invisible(x)
 }
 
+# A table-like result some of whose columns are gone prints as the table that is left.
+print_table_now <- function(x, ...) {
+  if (!still_prints(x)) {
+    print(as_plain(x), ...)
+    return(invisible(x))
+  }
+  print_now(x)
+}
+
 #' @export
 print.fl_agree <- print_now
 
 #' @export
-print.fl_check <- print_now
+print.fl_check <- print_table_now
 
 #' @export
 print.fl_contrast <- print_now
@@ -54,10 +63,10 @@ print.fl_profile <- print_now
 print.fl_reliability <- print_now
 
 #' @export
-print.fl_score <- print_now
+print.fl_score <- print_table_now
 
 #' @export
-print.fl_sift <- print_now
+print.fl_sift <- print_table_now
 
 #' @export
 print.fl_structure <- print_now
@@ -88,3 +97,6 @@ print.fl_standings <- print_now
 
 #' @export
 print.fl_track_record <- print_now
+
+#' @export
+print.fl_methods <- print_table_now

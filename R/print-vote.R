@@ -85,6 +85,7 @@ index_lines <- function(x) {
 #' summary(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), "kmeans", indices = "fast")))
 #' @export
 summary.fl_vote <- function(object, ...) {
+  check_no_dots(...)
   rows <- lapply(unique(object$ballots$index), function(index) {
     mine <- object$ballots[object$ballots$index == index, ]
     lead <- if (nrow(mine) > 1L) abs(mine$value[1L] - mine$value[2L]) / diff(range(mine$value)) else NA_real_
@@ -107,10 +108,7 @@ format.fl_vote_summary <- function(x, ...) {
 }
 
 #' @export
-print.fl_vote_summary <- function(x, ...) {
-  write_lines(format(x, ...))
-  invisible(x)
-}
+print.fl_vote_summary <- function(x, ...) print_table_now(x)
 
 #' @export
 format.fl_structure <- function(x, ...) {

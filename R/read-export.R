@@ -60,10 +60,10 @@ exported_table <- function(x, what, group) {
     return(centres_table(x)[chosen, , drop = FALSE])
   }
   if (partition) {
-    table <- augment.fl_partition(x)
+    table <- grouped_table(x)
     return(if (is.null(group)) table else table[rows_by_group(x, group), , drop = FALSE])
   }
-  if (inherits(x, "fl_place")) augment.fl_place(x) else as.data.frame(x)
+  if (inherits(x, "fl_place")) with_names(x$table, x$partition, x$rows$group, x$rows$name) else as.data.frame(x)
 }
 
 # Number, name, size and centre of every group.

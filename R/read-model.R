@@ -321,12 +321,10 @@ model_preparation <- function(fields, rows = integer()) {
   columns <- lapply(fields$columns, function(form) list(name = form$name, type = form$type,
                                                        levels = as.character(unlist(form$levels))))
   names(columns) <- vapply(columns, `[[`, "", "name")
-  structure(
-    list(data = NULL, table_name = fields$table, name = fields$name, features = names(columns), columns = columns,
-         steps = fields$steps, x = NULL, prepared = as.character(fields$prepared), rows = rows,
-         total = as.integer(fields$rows), left = unlist(fields$left),
-         units = if (length(fields$units) > 0L) unlist(fields$units), notes = as.character(unlist(fields$notes))),
-    class = "fl_prepare"
+  new_preparation(
+    NULL, fields$name, names(columns), columns, fields$steps, NULL, rows, as.integer(fields$rows), unlist(fields$left),
+    units = if (length(fields$units) > 0L) unlist(fields$units), notes = as.character(unlist(fields$notes)),
+    table_name = fields$table, prepared = as.character(fields$prepared)
   )
 }
 
@@ -338,16 +336,11 @@ model_partition <- function(fields, method) {
   fit <- list(group = group[!is.na(group)], k = as.integer(fields$k), centres = centres,
               scatter = as.double(fields$scatter))
   stopifnot(all(is.finite(centres)), length(fit$scatter) == fit$k, max(fit$group) <= fit$k)
-  structure(
-    list(ready = ready, method = method, k = fit$k, seed = fields$seed, name = fields$name, group = group,
-         centres = centres, groups = group_table(ready, fit), objective = fields$objective,
-         minimises = fields$minimises %||% "objective",
-         scatter = sum(fit$scatter), total = fields$total, converged = fields$converged %||% NA,
-         rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts,
-         notes = as.character(unlist(fields$notes)), seconds = NA_real_, vote = NULL, id = fields$ids,
-         model = lapply(fields$model, unboxed_part),
-         decision = as.character(unlist(fields$decision)), call = NULL, names = saved_names(fields),
-         reach = unboxed_reach(fields), fitted = unboxed_columns(fields$fitted)),
-    class = "fl_partition"
+  new_partition(
+    ready, method, fit$k, fields$seed, fields$name, group, centres, group_table(ready, fit), fields$objective,
+    fields$minimises %||% "objective", sum(fit$scatter), fields$total, converged = fields$converged %||% NA,
+    rounds = fields$rounds %||% NA_integer_, restarts = fields$restarts, notes = as.character(unlist(fields$notes)),
+    model = lapply(fields$model, unboxed_part), id = fields$ids, decision = as.character(unlist(fields$decision)),
+    names = saved_names(fields), reach = unboxed_reach(fields), fitted = unboxed_columns(fields$fitted)
   )
 }

@@ -88,6 +88,7 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
 #'   for a row with a missing value.
 #' @export
 predict.fl_partition <- function(object, newdata, type = "group", reach = 1, strict = TRUE, ...) {
+  check_no_dots(...)
   check_choice(type, c("group", "distance", "membership", "density"), "type")
   if (type == "group") {
     placed <- fl_place(object, newdata, reach, strict)
@@ -157,9 +158,6 @@ group_mix <- function(partition, group) {
 
 #' @export
 as.data.frame.fl_place <- function(x, ...) x$rows
-
-#' @export
-augment.fl_place <- function(x, ...) with_names(x$table, x$partition, x$rows$group, x$rows$name)
 
 # --- sentences
 

@@ -13,8 +13,8 @@ placed_partition <- function(placed, name = NULL) {
               })
   fit$objective <- sum(fit$scatter)
   said <- paste("placement into the groups of", model$ready$data$name %||% model$ready$table_name)
-  out <- new_partition(ready, placing_method(model$method, said), model$seed %||% 1, fit, name %||% said,
-                       code_call("fl_adopt", verbatim("placed"), name = name))
+  out <- partition_of_fit(ready, placing_method(model$method, said), model$seed %||% 1, fit, name %||% said,
+                          code_call("fl_adopt", verbatim("placed"), name = name))
   means <- group_means(ready$x, group, model$k)
   means[!is.finite(means)] <- NA_real_
   shown <- fit

@@ -149,25 +149,16 @@ streamed_partition <- function(ready, method, seed, fit, state, placed, vote, na
   small$left <- c(missing = length(group) - sum(rows))
   small$rows <- if (small$left == 0L) seq_along(group) else which(!is.na(group))
   shown <- list(k = length(order), centres = centres, scatter = placed$scatter[order])
-  out <- structure(
-    list(
-      ready = small, method = method, k = length(order), seed = seed,
-      name = name %||% paste0(method_label(method), ", ", length(order)), group = group, centres = centres,
-      groups = group_table(small, shown, rows, sum(rows)), objective = sum(placed$scatter),
-      minimises = fit$minimises, scatter = if (sphere) NA_real_ else sum(placed$scatter), total = placed$total,
-      converged = NA, rounds = NA_integer_, restarts = NULL, approximation = excess,
-      notes = c(
-        approximate_note(nrow(ready$x), fit$minimises, excess),
-        fit$notes
-      ),
-      model = if (sphere) list(metric = state$metric, directions = centres), seconds = seconds, vote = vote, id = NULL,
-      decision = decision_facts(vote), call = call, before = fl_steps(vote %||% ready),
-      origin = paste0("Read in chunks from ", ready$data$name, ".")
-    ),
-    class = "fl_partition"
+  out <- new_partition(
+    small, method, length(order), seed, name %||% default_partition_name(method, length(order)), group, centres,
+    group_table(small, shown, rows, sum(rows)), sum(placed$scatter), fit$minimises,
+    if (sphere) NA_real_ else sum(placed$scatter), placed$total, approximation = excess,
+    notes = c(approximate_note(nrow(ready$x), fit$minimises, excess), fit$notes),
+    model = if (sphere) list(metric = state$metric, directions = centres), seconds = seconds, vote = vote,
+    decision = decision_facts(vote), call = call, before = fl_steps(vote %||% ready),
+    origin = paste0("Read in chunks from ", ready$data$name, "."), fitted = fitted_columns(ready)
   )
   out$reach <- list(all = streamed_reach(out, ready, placed$far[order]))
-  out$fitted <- fitted_columns(ready)
   out
 }
 

@@ -190,7 +190,7 @@ advice_trial <- function(dataset, scores, distances, sign) {
 }
 
 #' @export
-summary.fl_advice <- function(object, ...) object$likeness
+summary.fl_advice <- showing_field("likeness")
 
 #' @export
 as.data.frame.fl_advice <- function(x, ...) x$scores

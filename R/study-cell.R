@@ -11,21 +11,26 @@ do_piece <- function(piece, table) {
          together = do_together(piece, table))
 }
 
-# Where a limit or an error ends it, the row says so and the others go on.
+# What came of it. Where a limit or an error ends it, this says so and the others go on; else `finish` says what to
+# write, and its time is not counted.
+outcome_of_work <- function(work, finish, seconds = Inf, megabytes = Inf) {
+  started <- elapsed_seconds()
+  found <- within_limits(work, seconds, megabytes)
+  took <- elapsed_seconds() - started
+  if (inherits(found, "error")) {
+    return(list(status = attr(found, "status"), reason = first_line(found), seconds = took))
+  }
+  c(list(status = "done", reason = "", seconds = took), finish(found))
+}
+
 do_fit <- function(piece, table) {
-  started <- proc.time()[["elapsed"]]
   method <- at_value(piece$method, piece$parameter)
   k <- if (!is.na(piece$k)) piece$k
-  fit <- within_limits(fit_ready(method, table$ready, k, piece$seed, table$memo), piece$seconds, piece$megabytes)
-  seconds <- proc.time()[["elapsed"]] - started
-  if (inherits(fit, "error")) {
-    return(list(status = attr(fit, "status"), reason = first_line(fit), seconds = seconds))
-  }
-  covered <- fit$group > 0L
-  list(status = "done", reason = "", seconds = seconds, found = as.integer(fit$k), objective = fit$objective,
-       converged = fit$converged, covered = mean(covered), labels = packed_labels(fit$group),
-       details = packed_details(fit),
-       agreements = agreements_with(table$truth, fit$group, piece$agreements, piece$noise))
+  outcome_of_work(fit_ready(method, table$ready, k, piece$seed, table$memo), function(fit) {
+    list(found = as.integer(fit$k), objective = fit$objective, converged = fit$converged,
+         covered = mean(fit$group > 0L), labels = packed_labels(fit$group), details = packed_details(fit),
+         agreements = agreements_with(table$truth, fit$group, piece$agreements, piece$noise))
+  }, piece$seconds, piece$megabytes)
 }
 
 agreements_with <- function(truth, group, measures, noise = NULL) {
@@ -52,48 +57,44 @@ quick_table <- function(group, class) {
 # What votes need of a fit beside its labels.
 packed_details <- function(fit) {
   tried <- fit$model$tried
-  as.character(jsonlite::toJSON(list(likelihood = fit$likelihood, tried = tried, notes = I(as.character(fit$notes))),
-                                auto_unbox = TRUE, digits = I(17), null = "null", na = "string"))
+  as_json(list(likelihood = fit$likelihood, tried = tried, notes = I(as.character(fit$notes))), auto_unbox = TRUE)
 }
 
 # The fits of one method over its counts: their index values, and what each index and the vote pick.
 do_judge <- function(piece, table) {
-  started <- proc.time()[["elapsed"]]
-  sweep <- piece_sweep(piece, table)
-  judged <- within_limits({
-    stand <- sweep$cells$stands
-    parts <- score_cells(sweep$ready, sweep$methods, sweep$cells[stand, ], sweep$fits[stand], sweep$indices,
-                         function() NULL)
-    sweep[names(parts)] <- parts
-    list(parts = parts, picks = picks_of(vote_of(sweep, sweep$cells$preparation[1L], sweep$cells$method[1L],
-                                                 counting_by())))
-  }, Inf, Inf)
-  seconds <- proc.time()[["elapsed"]] - started
-  if (inherits(judged, "error")) {
-    return(list(status = attr(judged, "status"), reason = first_line(judged), seconds = seconds))
-  }
-  parts <- judged$parts
-  values <- vctrs::vec_rbind(tibble::tibble(parts$values, asked = rep(TRUE, nrow(parts$values))),
-                             tibble::tibble(parts$beside, asked = rep(FALSE, nrow(parts$beside))))
-  list(status = "done", reason = "", seconds = seconds,
-       values = values[c("k", "asked", "index", "value", "error", "covered", "reason")], picks = judged$picks,
-       details = as.character(jsonlite::toJSON(parts[c("returns", "gaps")], digits = I(17), na = "string",
-                                               null = "null")))
+  outcome_of_work(judged_piece(piece_sweep(piece, table)), function(judged) {
+    parts <- judged$parts
+    values <- vctrs::vec_rbind(tibble::tibble(parts$values, asked = rep(TRUE, nrow(parts$values))),
+                               tibble::tibble(parts$beside, asked = rep(FALSE, nrow(parts$beside))))
+    list(values = values[c("k", "asked", "index", "value", "error", "covered", "reason")], picks = judged$picks,
+         details = as_json(parts[c("returns", "gaps")]))
+  })
+}
+
+judged_piece <- function(sweep) {
+  stand <- sweep$cells$stands
+  parts <- score_cells(sweep$ready, sweep$methods, sweep$cells[stand, ], sweep$fits[stand], sweep$indices,
+                       function() NULL)
+  sweep[names(parts)] <- parts
+  vote <- vote_of(sweep, sweep$cells$preparation[1L], sweep$cells$method[1L], counting_by())
+  list(parts = parts, picks = picks_of(vote))
 }
 
 # The vote of two methods, of what was judged of each.
 do_together <- function(piece, table) {
-  started <- proc.time()[["elapsed"]]
-  sweeps <- lapply(piece$pieces, piece_sweep, table = table)
-  sweep <- sweeps[[1L]]
-  for (field in c("methods", "fits")) sweep[[field]] <- do.call(c, lapply(sweeps, `[[`, field))
-  sweep$cells <- vctrs::vec_rbind(!!!lapply(sweeps, `[[`, "cells"))
-  sweep$values <- piece$values[piece$values$asked, ]
-  sweep$beside <- piece$values[!piece$values$asked, ]
-  vote <- within_limits(vote_together(sweep, piece$preparation, counting_by()), Inf, Inf)
-  failed <- inherits(vote, "error")
-  list(status = if (failed) attr(vote, "status") else "done", reason = if (failed) first_line(vote) else "",
-       seconds = proc.time()[["elapsed"]] - started, picks = if (!failed && !is.null(vote)) picks_of(vote)[1L, ])
+  outcome_of_work({
+    sweep <- joined_sweeps(lapply(piece$pieces, piece_sweep, table = table), piece$values)
+    vote_together(sweep, piece$preparation, counting_by())
+  }, function(vote) list(picks = if (!is.null(vote)) picks_of(vote)[1L, ]))
+}
+
+# Sweeps of one preparation by a method each as one; `values`: of their indices, at all counts.
+joined_sweeps <- function(sweeps, values) {
+  first <- sweeps[[1L]]
+  all <- function(field) do.call(c, lapply(sweeps, `[[`, field))
+  new_sweep(first$ready, all("methods"), first$k, first$indices, 1L, first$seed,
+            vctrs::vec_rbind(!!!lapply(sweeps, `[[`, "cells")), all("fits"), values[values$asked, ],
+            values[!values$asked, ], values_tried = first$values_tried, structure = first$structure)
 }
 
 # A sweep of one method in one repeat, its fits out of the store.
@@ -104,11 +105,10 @@ piece_sweep <- function(piece, table) {
   methods <- stats::setNames(list(piece$method), cells$method[1L])
   fits <- lapply(piece$fits, unpacked_fit, x = table$ready$x)
   cells <- represent_counts(cells, fits, piece$counts)
-  list(ready = stats::setNames(list(table$ready), preparation), methods = methods, k = piece$counts,
-       indices = piece$indices, repeats = 1L, seed = cells$seed[1L], cells = cells, fits = fits,
-       values_tried = tried_values(cells, fits, methods),
-       structure = stats::setNames(list(stats::setNames(list(unpacked_gate(piece$gate, table$ready)),
-                                                        seen_metric(piece$method))), preparation))
+  gate <- stats::setNames(list(unpacked_gate(piece$gate, table$ready)), seen_metric(piece$method))
+  new_sweep(stats::setNames(list(table$ready), preparation), methods, piece$counts, piece$indices, 1L, cells$seed[1L],
+            cells, fits, values_tried = tried_values(cells, fits, methods),
+            structure = stats::setNames(list(gate), preparation))
 }
 
 # What each index puts first, and the vote with its verdict.
@@ -120,15 +120,13 @@ picks_of <- function(vote) {
 }
 
 do_gate <- function(piece, table) {
-  started <- proc.time()[["elapsed"]]
-  test <- within_limits(fl_structure(table$ready, piece$metric, piece$sets, piece$seed), Inf, Inf)
-  seconds <- proc.time()[["elapsed"]] - started
-  if (inherits(test, "error")) {
-    return(list(status = attr(test, "status"), reason = first_line(test), seconds = seconds))
-  }
-  kept <- unclass(test)[setdiff(names(test), c("ready", "call"))]
-  list(status = "done", reason = "", seconds = seconds,
-       details = as.character(jsonlite::toJSON(kept, auto_unbox = TRUE, digits = I(17), na = "string", null = "null")))
+  outcome_of_work(fl_structure(table$ready, piece$metric, piece$sets, piece$seed), function(test) {
+    list(details = as_json(unclass(test)[setdiff(names(test), c("ready", "call"))], auto_unbox = TRUE))
+  })
+}
+
+as_json <- function(fields, ...) {
+  as.character(jsonlite::toJSON(fields, digits = I(17), na = "string", null = "null", ...))
 }
 
 # The value, or the error that ended it, with what kind of end that was. Kernels look at the deadline themselves, and
@@ -214,10 +212,10 @@ unpacked_fit <- function(row, x) {
 
 unpacked_gate <- function(details, ready) {
   held <- unpacked_json(details)
-  number <- c("p", "p_dip", "p_runt", "dip", "runt")
+  number <- c("p", "p_dip", "p_between", "p_runt", "dip", "between", "runt", "fit")
   held[number] <- lapply(held[number], function(v) if (is.null(v)) NA_real_ else number_from(v))
   if (!is.logical(held$groups)) held$groups <- NA
-  structure(c(held, list(ready = ready)), class = "fl_structure")
+  new_structure(held, ready)
 }
 
 # Values that JSON has no number for come back as text.

@@ -36,17 +36,13 @@ fl_open <- function(result, dataset = NULL) {
     if (!inherits(fit, "error")) fit$centres <- group_means(x, fit$group, fit$k)
     fit
   })
-  sweep <- c(
-    list(ready = ready, methods = study$methods, k = study$k, indices = study$indices %||% list(),
-         repeats = study$repeats, seed = study$seed,
-         cells = cells[c("preparation", "method", "k", "repeat", "asked", "seed", "parameter", "stands")],
-         fits = fits, values_tried = tried_values(cells, fits, study$methods), stored = TRUE,
-         voted = voted_in(result, dataset)),
-    held[c("values", "beside", "returns", "gaps", "structure")]
-  )
   from <- if (rlang::is_string(result$store)) code_call("fl_run", result$store) else "result"
-  sweep$call <- code_call("fl_open", verbatim(from), dataset)
-  structure(sweep, class = "fl_sweep")
+  new_sweep(
+    ready, study$methods, study$k, study$indices %||% list(), study$repeats, study$seed,
+    cells[c("preparation", "method", "k", "repeat", "asked", "seed", "parameter", "stands")], fits, held$values,
+    held$beside, held$returns, held$gaps, tried_values(cells, fits, study$methods), held$structure, stored = TRUE,
+    voted = voted_in(result, dataset), call = code_call("fl_open", verbatim(from), dataset)
+  )
 }
 
 # The counts of two and more that the votes of a table name.

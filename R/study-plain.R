@@ -133,9 +133,7 @@ refuse_held <- function(said, why) {
 
 # Tables as fl_data() makes them, with the line of R that names them in scripts.
 held_data <- function(data, said) {
-  sound <- inherits(data, "fl_data") && is.data.frame(data$table) && is.data.frame(data$roles) &&
-    all(c("column", "role", "type") %in% names(data$roles)) && identical(data$roles$column, names(data$table)) &&
-    rlang::is_string(data$name)
+  sound <- inherits(data, "fl_data") && tryCatch(is.list(check_data(data)), fjordline_error_object = function(e) FALSE)
   if (!sound) refuse_held(said, "One of its tables is no table.")
   data <- without_code(data)
   data$call <- data$call %||% code_call("fl_data", verbatim("table"), name = data$name)

@@ -121,7 +121,7 @@ record_of <- function(cases) {
 }
 
 #' @export
-summary.fl_track_record <- function(object, ...) object$cases
+summary.fl_track_record <- showing_field("cases")
 
 #' @export
 as.data.frame.fl_track_record <- function(x, ...) x$record

@@ -135,76 +135,6 @@ piece_writer <- function(opened, seconds = 0.1) {
   })
 }
 
-# The prepared table that a piece of work is about.
-of_table <- function(row) {
-  list(dataset = row$dataset, preparation = row$preparation,
-       table = row[["table"]] %||% coordinates(row$dataset, row$preparation))
-}
-
-fit_piece <- function(i, study, cells) {
-  cell <- lapply(cells, `[[`, i)
-  c(of_table(cell), list(
-    kind = "fit", key = cell$cell, label = cell$method, cell = cell, method = study$methods[[cell$method]], k = cell$k,
-    parameter = cell$parameter, seed = cell$seed, seconds = study$seconds, megabytes = study$megabytes,
-    agreements = study$agreements, noise = noise_class(study, cell$dataset)
-  ))
-}
-
-gate_piece <- function(i, study, gates) {
-  gate <- gates[i, ]
-  c(of_table(gate), list(kind = "gate", key = gate$gate, label = gate$metric, gate = gate, metric = gate$metric,
-                         sets = gate_sets(study$indices), seed = seed_at(gate$gate, study$seed)))
-}
-
-judge_pieces <- function(study, plan, judgements, opened) {
-  if (NROW(judgements) == 0L) {
-    return(list())
-  }
-  gates <- stored_rows(opened, "fl_gates", plan$gates$gate)
-  key <- function(part) paste(part$dataset, part$preparation, part$method, part$`repeat`, sep = "\r")
-  of <- split(seq_len(nrow(plan$cells)), key(plan$cells))[key(judgements)]
-  lapply(seq_len(nrow(judgements)), function(i) {
-    judge_piece(study, plan$cells[of[[i]], ], judgements[i, ], gates, opened)
-  })
-}
-
-# The fits are read when it comes to them: all of a large study would not fit in memory.
-judge_piece <- function(study, cells, judgement, gates, opened) {
-  method <- study$methods[[judgement$method]]
-  gate <- gates$details[gates$dataset == judgement$dataset & gates$preparation == judgement$preparation &
-                          gates$metric == seen_metric(method)]
-  c(of_table(judgement), list(
-    kind = "judge", key = judgement$judgement, label = judgement$method, judgement = judgement, method = method,
-    read = function() {
-      rows <- stored_rows(opened, "fl_cells", cells$cell)
-      rows <- rows[match(cells$cell, rows$cell), ]
-      list(cells = replace(cells, "seed", judgement$seed), counts = study$k, indices = study$indices, gate = gate,
-           fits = lapply(seq_len(nrow(rows)), function(i) as.list(rows[i, ])))
-    }
-  ))
-}
-
-# What the vote that hears k-means and a mixture together needs: the pieces that judged each, and their values.
-together_piece <- function(i, study, plan, rows, opened) {
-  row <- rows[i, ]
-  c(of_table(row), list(kind = "together", key = row$judgement, label = both_said, judgement = row, read = function() {
-    mine <- plan$judgements[plan$judgements$dataset == row$dataset & plan$judgements$preparation == row$preparation &
-                              plan$judgements$`repeat` == row$`repeat` &
-                              plan$judgements$method %in% voting_pair(study), ]
-    list(pieces = lapply(judge_pieces(study, plan, mine, opened), with_its_fits), values = stored_values(opened, mine))
-  }))
-}
-
-stored_values <- function(opened, judgements) {
-  values <- tibble::as_tibble(in_store(opened, DBI::dbGetQuery(opened$con, paste0(
-    "SELECT * FROM fl_values WHERE judgement IN (", paste(sql_literal(judgements$judgement), collapse = ", "), ")"
-  ))))
-  at <- match(values$judgement, judgements$judgement)
-  tibble::tibble(preparation = judgements$preparation[at], method = judgements$method[at], k = values$k,
-                 `repeat` = 1L, index = values$measure, value = values$value, error = values$error,
-                 covered = values$covered, reason = values$reason, asked = as.logical(values$asked))
-}
-
 # --- what is written of each kind of piece
 
 rows_of <- list(
@@ -215,7 +145,7 @@ rows_of <- list(
 )
 
 rows_of_cell <- function(piece, outcome) {
-  cell <- piece$cell
+  cell <- piece$row
   agreements <- outcome$agreements
   list(
     fl_cells = list(
@@ -232,7 +162,7 @@ rows_of_cell <- function(piece, outcome) {
 }
 
 rows_of_judgement <- function(piece, outcome) {
-  of <- piece$judgement
+  of <- piece$row
   values <- outcome$values
   list(
     fl_judgements = list(
@@ -251,7 +181,7 @@ rows_of_judgement <- function(piece, outcome) {
 }
 
 rows_of_gate <- function(piece, outcome) {
-  of <- piece$gate
+  of <- piece$row
   list(fl_gates = list(
     gate = of$gate, dataset = of$dataset, preparation = of$preparation, metric = of$metric, status = outcome$status,
     reason = outcome$reason, seconds = outcome$seconds, details = outcome$details %||% NA_character_
@@ -329,6 +259,7 @@ as.data.frame.fl_run <- function(x, ...) {
 #'   `NA` where it failed or was given up) and `seconds` (of all).
 #' @export
 summary.fl_study <- function(object, patience = 30, ...) {
+  check_no_dots(...)
   cells <- study_cells(object)
   sets <- unique(cells[c("dataset", "preparation", "method")])
   rows <- lapply(seq_len(nrow(sets)), function(i) {

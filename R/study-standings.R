@@ -218,7 +218,7 @@ rank_table <- function(ranks, by_turn, scores, sign) {
 }
 
 #' @export
-summary.fl_standings <- function(object, ...) object$ranks
+summary.fl_standings <- showing_field("ranks")
 
 #' @export
 as.data.frame.fl_standings <- function(x, ...) x$scores

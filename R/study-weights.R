@@ -51,7 +51,7 @@ earned_on <- function(record, method, without = NULL) {
   if (nrow(cases) == 0L) fl_abort("argument", "No table of the record is left to learn from.")
   indices <- record$result$study$indices
   learnt <- learnt_weights(cases, indices, length(setdiff(record$result$study$k, 1L)))
-  structure(c(learnt, list(method = method, without = without, record = record)), class = "fl_weights")
+  new_weights(learnt$table, learnt$weights, learnt$tables, learnt$counts, method, without = without, record = record)
 }
 
 record_method <- function(record, method) {
@@ -139,7 +139,7 @@ sign_test <- function(differences) {
 }
 
 #' @export
-summary.fl_weights <- function(object, ...) object$validation
+summary.fl_weights <- showing_field("validation")
 
 #' @export
 as.data.frame.fl_weights <- function(x, ...) x$table

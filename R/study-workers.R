@@ -122,8 +122,6 @@ in_parts <- function(pieces, parts = if (length(pieces) > 12L) ceiling(sqrt(leng
   Map(function(piece, of) replace(piece, "part", of), pieces, of, USE.NAMES = FALSE)
 }
 
-elapsed_seconds <- function() proc.time()[["elapsed"]]
-
 # A piece that was alone with its worker, twice, when that ended.
 count_losses <- function() {
   lost <- list()

@@ -56,13 +56,10 @@ fl_sweep <- function(ready, methods = NULL, k = 1:10, indices = "standard", repe
   check_any_fit(fits)
   cells <- represent_counts(cells, fits, asked)
   judged <- score_cells(ready, methods, cells[cells$stands, ], fits[cells$stands], chosen, step)
-  sweep <- list(ready = ready, methods = methods, k = asked, indices = chosen, repeats = as.integer(repeats),
-                seed = seed,
-                cells = cells, fits = fits, values = judged$values, beside = judged$beside, returns = judged$returns,
-                gaps = judged$gaps, values_tried = tried_values(cells, fits, methods),
-                structure = structure_tests(ready, methods, seed, gate_sets(chosen)))
-  sweep$call <- sweep_call(sweep, indices)
-  structure(sweep, class = "fl_sweep")
+  new_sweep(ready, methods, asked, chosen, repeats, seed, cells, fits, judged$values, judged$beside, judged$returns,
+            judged$gaps, tried_values(cells, fits, methods),
+            structure_tests(ready, methods, seed, gate_sets(chosen)),
+            call = sweep_call(ready, methods, asked, repeats, seed, indices))
 }
 
 standard_methods <- function(ready) usual_methods(max(vapply(ready, function(one) nrow(one$x), 0L)))
@@ -195,14 +192,14 @@ failed_values <- function(k, errors, indices) {
                  reason = paste0(fit_failed, sub("[.]$", "", vapply(errors, first_line, "")))[grid$at])
 }
 
-sweep_call <- function(sweep, indices) {
-  methods <- vapply(sweep$methods, method_code, "")
-  named <- paste(name_code(names(sweep$ready)), "=", name_code(names(sweep$ready)), collapse = ", ")
-  ready <- if (length(sweep$ready) == 1L) "ready" else paste0("list(", named, ")")
+sweep_call <- function(ready, methods, k, repeats, seed, indices) {
+  methods <- vapply(methods, method_code, "")
+  named <- paste(name_code(names(ready)), "=", name_code(names(ready)), collapse = ", ")
+  ready <- if (length(ready) == 1L) "ready" else paste0("list(", named, ")")
   code_call("fl_sweep", verbatim(ready),
             verbatim(if (length(methods) == 1L) methods else paste0("list(", paste(methods, collapse = ", "), ")")),
-            k = sweep$k, indices = if (!identical(indices, "standard")) indices,
-            repeats = if (sweep$repeats > 1L) sweep$repeats, seed = sweep$seed)
+            k = k, indices = if (!identical(indices, "standard")) indices,
+            repeats = if (repeats > 1L) as.integer(repeats), seed = seed)
 }
 
 #' @export
@@ -238,11 +235,11 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
   method <- method_held(sweep, method %||% names(sweep$methods)[1L])
   preparation <- check_choice(preparation %||% names(sweep$ready)[1L], names(sweep$ready), "preparation")
   check_whole(turn, "turn", most = sweep$repeats)
-  mine <- sweep$cells$preparation == preparation & sweep$cells$method == method & sweep$cells$`repeat` == turn &
-    sweep$cells$stands
+  mine <- cells_of(sweep, preparation, method, turn)
+  mine <- mine[sweep$cells$stands[mine]]
   by_value <- any(!is.na(sweep$cells$parameter[mine]))
   k <- asked_count(k, if (!by_value) sweep$methods[[method]])
-  at <- which(mine & (is.na(sweep$cells$k) | sweep$cells$k %in% k))
+  at <- mine[is.na(sweep$cells$k[mine]) | sweep$cells$k[mine] %in% k]
   if (length(at) != 1L) {
     fl_abort("argument", paste0("The sweep holds no fit of ", method, " at k = ", k, "."),
              advice = paste0("It holds k = ", listed(if (by_value) sort(sweep$cells$k[mine]) else sweep$k), "."))
@@ -255,8 +252,8 @@ fl_take <- function(sweep, method = NULL, k = NULL, preparation = NULL, turn = 1
   call <- code_call("fl_take", verbatim("sweep"), method, k = k, preparation = if (several) preparation,
                     turn = if (turn > 1L) turn)
   used <- at_value(sweep$methods[[method]], sweep$cells$parameter[at])
-  if (isTRUE(sweep$stored)) fit <- fitted_again(sweep, at, used)
-  partition <- new_partition(sweep$ready[[preparation]], used, sweep$cells$seed[at], fit, NULL, call, vote)
+  if (sweep$stored) fit <- fitted_again(sweep, at, used)
+  partition <- partition_of_fit(sweep$ready[[preparation]], used, sweep$cells$seed[at], fit, NULL, call, vote)
   partition$sweep_steps <- fl_steps(sweep)
   partition
 }

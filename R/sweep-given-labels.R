@@ -16,7 +16,8 @@ partition_by_labels <- function(ready, label, noise, said, name, call = NULL) {
   scatter <- group_scatter(x, group, length(levels))
   fit <- list(group = group, k = length(levels), centres = centres[order, , drop = FALSE], scatter = scatter,
               objective = sum(scatter), minimises = "W", converged = NA, rounds = NA_integer_, seconds = NA_real_)
-  list(partition = new_partition(ready, adopted_method(said), 1, fit, name %||% said, call), called = levels[order])
+  list(partition = partition_of_fit(ready, adopted_method(said), 1, fit, name %||% said, call),
+       called = levels[order])
 }
 
 # The preparation without the rows that have no label.

@@ -14,9 +14,9 @@
 #' @return An object of class `fl_partition`. Its fields: `group` (one whole number per row of the *original* table, in
 #'   its order; `NA` where a value was missing), `k`, `groups` (a table with `group`, `rows`, `share`, `scatter` and
 #'   the centre in original units), `centres` (prepared units), `objective`, `total` (T), `seed`, `converged`,
-#'   `rounds`, `restarts`, `notes`, `seconds`. Groups are numbered by decreasing size. `as.data.frame()` and
-#'   `tidy()` give a row per row of the table, `glance()` one row of totals, `augment()` the table with its groups;
-#'   [fl_labels()] the bare labels.
+#'   `rounds`, `restarts`, `notes`, `seconds`. Groups are numbered by decreasing size. `as.data.frame()` has a
+#'   row for every row of the table, [tidy()] for every group, `glance()` one row of totals, `augment()` the table with
+#'   its groups; [fl_labels()] the bare labels.
 #' @section Errors: `fjordline_error_argument` for `k` missing or below one, `_count` when `k` exceeds the number of
 #'   distinct rows, `_undecided` when `k` is a vote without a clear count, `_method` for a misspelt method.
 #' @seealso [fl_sweep()] and [fl_vote()] to choose `k`.
@@ -36,7 +36,7 @@ fl_partition <- function(ready, method = "kmeans", k = NULL, seed = 1, name = NU
   fit <- fit_ready(method, ready, k, seed)
   if (ignored) fit$notes <- c("The count asked for was ignored: this method finds it itself.", fit$notes)
   call <- code_call("fl_partition", verbatim("ready"), verbatim(method_code(method)), k = k, seed = seed, name = name)
-  new_partition(ready, method, seed, fit, name, call, vote)
+  partition_of_fit(ready, method, seed, fit, name, call, vote)
 }
 
 # A method on prepared rows.
@@ -67,22 +67,15 @@ decision_facts <- function(vote) UseMethod("decision_facts")
 #' @export
 decision_facts.NULL <- function(vote) NULL
 
-new_partition <- function(ready, method, seed, fit, name, call, vote = NULL) {
+# The partition that a method's fit to prepared rows gives.
+partition_of_fit <- function(ready, method, seed, fit, name, call, vote = NULL) {
   group <- rep(NA_integer_, ready$total)
   group[ready$rows] <- fit$group
-  covered <- fit$group > 0L
-  structure(
-    list(
-      ready = ready, method = method, k = fit$k, seed = seed,
-      name = name %||% default_partition_name(method, fit$k),
-      group = group, centres = fit$centres, groups = group_table(ready, fit), objective = fit$objective,
-        minimises = fit$minimises,
-      scatter = sum(fit$scatter), total = total_scatter(ready$x, covered), converged = fit$converged,
-      rounds = fit$rounds, restarts = fit$restarts, likelihood = fit$likelihood, notes = fit$notes, model = fit$model,
-      seconds = fit$seconds, vote = vote,
-      id = row_ids(ready$data), call = call
-    ),
-    class = "fl_partition"
+  new_partition(
+    ready, method, fit$k, seed, name %||% default_partition_name(method, fit$k), group, fit$centres,
+    group_table(ready, fit), fit$objective, fit$minimises, sum(fit$scatter), total_scatter(ready$x, fit$group > 0L),
+    converged = fit$converged, rounds = fit$rounds, restarts = fit$restarts, likelihood = fit$likelihood,
+    notes = fit$notes, model = fit$model, seconds = fit$seconds, vote = vote, id = row_ids(ready$data), call = call
   )
 }
 
@@ -236,3 +229,51 @@ need_rows <- function(partition) {
     else "fl_partition() on the sample gives a partition with rows; predict() labels any others.")
   }
 }
+
+# --- what a partition holds
+
+partition_holds <- list(
+  ready = made_by("fl_prepare"), method = made_by("fl_method"), k = is_count, seed = or_none(is_number),
+  name = rlang::is_string,
+  # a row of the original table each: the group, 0 for noise, NA where it was not clustered
+  group = is.integer,
+  # a row a group, in prepared units; the table of groups has them in original units
+  centres = or_none(is_matrix_of_numbers), groups = table_with("group", "rows", "share", "scatter"),
+  objective = or_none(is_number), minimises = rlang::is_string, scatter = or_none(is_number),
+  total = or_none(is_number), converged = is_flag_or_na, rounds = is_number, restarts = or_none(is.list),
+  likelihood = or_none(is.list), notes = or_none(is_text), model = or_none(is.list), seconds = is_number,
+  vote = or_none(made_by("fl_vote")), id = is_any, call = or_none(is_text),
+  # of labels from elsewhere, the column they came from; of placed rows, their placement
+  labelled_by = or_none(rlang::is_string), placed = or_none(made_by("fl_place")),
+  # a name a group, NA for none
+  names = or_none(is_text),
+  # of what was taken from a sweep, read in chunks or loaded from a file: the script up to it, where it came from, how
+  # its count was chosen, how far its groups reach and what its columns were like
+  sweep_steps = or_none(is_text), before = or_none(is_text), origin = or_none(is_text), file = or_none(is_text),
+  approximation = or_none(is_number), decision = or_none(is_text), reach = or_none(is.list), fitted = or_none(is.list)
+)
+
+partition_rules <- list(
+  `a label for every row of the table` = function(x) length(x$group) == x$ready$total,
+  `groups from 1 to k, noise 0` = function(x) all(is.na(x$group) | x$group >= 0L & x$group <= x$k),
+  `a row for every group in the table of groups` = function(x) nrow(x$groups) == x$k,
+  `a centre for every group` = function(x) is.null(x$centres) || nrow(x$centres) == x$k,
+  `a name for every group, or none` = function(x) is.null(x$names) || length(x$names) == x$k
+)
+
+new_partition <- function(ready, method, k, seed, name, group, centres, groups, objective, minimises, scatter, total,
+                          converged = NA, rounds = NA_integer_, restarts = NULL, likelihood = NULL, notes = NULL,
+                          model = NULL, seconds = NA_real_, vote = NULL, id = NULL, call = NULL, names = NULL,
+                          before = NULL, origin = NULL, approximation = NULL, decision = NULL, reach = NULL,
+                          fitted = NULL) {
+  fields <- list(
+    ready = ready, method = method, k = k, seed = seed, name = name, group = group, centres = centres, groups = groups,
+    objective = objective, minimises = minimises, scatter = scatter, total = total, converged = converged,
+    rounds = rounds, restarts = restarts, likelihood = likelihood, notes = notes, model = model, seconds = seconds,
+    vote = vote, id = id, call = call, names = names, before = before, origin = origin, approximation = approximation,
+    decision = decision, reach = reach, fitted = fitted
+  )
+  check_partition(structure(fields, class = "fl_partition"))
+}
+
+check_partition <- function(x) check_object(x, partition_holds, partition_rules, optional = names(partition_holds))

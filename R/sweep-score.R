@@ -47,3 +47,6 @@ in_space <- function(partition, space) {
   partition_by_labels(space, as.character(partition$group), noise = if (any(partition$group %in% 0L)) "0",
                       said = partition$name, name = paste0(partition$name, ", in the space of ", space$name))$partition
 }
+
+#' @export
+as.data.frame.fl_score <- function(x, ...) as_plain(x)

@@ -64,9 +64,23 @@ fl_structure <- function(ready, metric = "euclidean", sets = 199, seed = 1) {
   x <- as_seen(ready$x, metric)
   call <- code_call("fl_structure", verbatim("ready"), metric = if (metric != "euclidean") metric,
                     sets = if (sets != 199) sets, seed = seed)
-  structure(c(test_structure(x[stats::complete.cases(x), , drop = FALSE], sets, seed),
-              list(metric = metric, ready = ready, seed = seed, call = call)),
-            class = "fl_structure")
+  test <- test_structure(x[stats::complete.cases(x), , drop = FALSE], sets, seed)
+  new_structure(c(test, list(metric = metric, seed = seed)), ready, call)
+}
+
+# What a test for groups holds; see fl_structure(). Of one that could not be made: the reason, and how many different
+# rows there are.
+structure_holds <- list(
+  groups = is_flag_or_na, p = is_number, p_dip = is_number, p_between = is_number, p_runt = is_number,
+  dip = is_number, runt = is_number, between = is_number, direction = or_none(is_text), part = or_none(is_text),
+  fit = or_none(is_number), along = or_none(is.numeric), axes = or_none(is_number), sets = is_number, rows = is_number,
+  jittered = is_any, left_out = is_any, metric = rlang::is_string, seed = is_number, reason = or_none(is_text),
+  rows_apart = or_none(is_number), ready = made_by("fl_prepare"), call = or_none(is_text)
+)
+
+new_structure <- function(test, ready, call = NULL) {
+  made <- structure(c(test, list(ready = ready, call = call)), class = "fl_structure")
+  check_object(made, structure_holds, optional = setdiff(names(structure_holds), c("groups", "p", "sets", "ready")))
 }
 
 test_structure <- function(x, sets, seed) {

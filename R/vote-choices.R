@@ -172,7 +172,7 @@ steady_rows <- function(sweep, common, labels, middle, returns) {
 as.data.frame.fl_choices <- function(x, ...) x$rows
 
 #' @export
-summary.fl_choices <- function(object, ...) object$shares
+summary.fl_choices <- showing_field("shares")
 
 #' @export
 fl_steps.fl_choices <- function(x) c(x$sweep_steps, paste("choices <-", x$call))

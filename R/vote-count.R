@@ -136,7 +136,7 @@ fl_vote <- function(sweep, weights = NULL, rule = "ranked", by = NULL, depth = 3
   if (is.null(vote$far)) vote$far <- rows_far_off(sweep$ready[[vote$preparation]])
   vote$call <- code_call("fl_vote", verbatim("sweep"), weights = said, rule = if (rule != "ranked") rule,
                          by = if (length(given) > 0L) given, depth = if (depth != 3) depth)
-  structure(vote, class = "fl_vote")
+  new_vote(vote)
 }
 
 counting_by <- function(rule = "ranked", depth = 3, weights = NULL) list(rule = rule, depth = depth, weights = weights)
@@ -152,7 +152,7 @@ check_by <- function(sweep, by) {
 
 # The vote over the counts of one method on one preparation: `counting` says how, see fl_vote().
 vote_of <- function(sweep, preparation, method, counting) {
-  of_method <- function(values) values[values$preparation == preparation & values$method == method, ]
+  of_method <- function(values) part_of(values, preparation, method)
   values <- compared_coverage(of_method(sweep$values), sweep$indices)
   own <- own_ballots(sweep, preparation, method)
   hold_vote(sweep, preparation, method, list(values = values, beside = of_method(sweep$beside)), own, counting)
@@ -170,7 +170,7 @@ vote_together <- function(sweep, preparation, counting) {
   if (is.null(own$shape)) {
     return(NULL)
   }
-  of_method <- function(values) values[values$preparation == preparation & values$method == round, ]
+  of_method <- function(values) part_of(values, preparation, round)
   own$shape$votes <- if (own$shape$rows < few_rows) few_votes else 0
   hold_vote(sweep, preparation, round, list(values = of_method(sweep$values), beside = of_method(sweep$beside)), own,
         counting, voters = c(round, mixture))
@@ -209,9 +209,7 @@ may_go_on <- function(sweep, preparation, method) {
   if (sweep$methods[[method]]$free_count) {
     return(FALSE)
   }
-  fitted <- sweep$cells$preparation == preparation & sweep$cells$method == method &
-    !vapply(sweep$fits, inherits, NA, "error")
-  most <- max(1L, sweep$cells$k[fitted])
+  most <- max(1L, sweep$cells$k[cells_of(sweep, preparation, method, fitted = TRUE)])
   x <- sweep$ready[[preparation]]$x
   distinct_kernel(x[stats::complete.cases(x), , drop = FALSE], as.integer(most + 1L), "euclidean") > most
 }
@@ -320,13 +318,13 @@ fl_settle <- function(vote, k, reason, purpose = NULL) {
   vote$k <- k
   vote$neighbours <- neighbour_changes(vote)
   vote$settle_call <- code_call("fl_settle", verbatim("vote"), k = k, reason = reason, purpose = purpose)
-  vote
+  new_vote(vote)
 }
 
 # The counts of the vote's method: those asked for, or those it found itself.
 counts_held <- function(vote) {
   cells <- vote$sweep$cells
-  mine <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$asked)
+  mine <- cells_of(vote$sweep, vote$preparation, vote$method, asked = TRUE)
   counts <- cells$k[mine]
   found <- vapply(vote$sweep$fits[mine], function(fit) if (inherits(fit, "error")) NA_integer_ else fit$k, 0L)
   found <- ifelse(is.na(counts), found, counts)

@@ -10,9 +10,8 @@ mixture_evidence <- function(sweep, preparation, method, models, turn = NULL) {
     return(NULL)
   }
   best <- which.min(models$bic)
-  cells <- sweep$cells
-  at <- which(cells$preparation == preparation & cells$method == method & cells$asked &
-                cells$k %in% models$k[best] & cells$`repeat` == models$`repeat`[best])[1L]
+  at <- cells_of(sweep, preparation, method, models$`repeat`[best], asked = TRUE)
+  at <- at[sweep$cells$k[at] %in% models$k[best]][1L]
   fit <- sweep$fits[[at]]
   x <- sweep$ready[[preparation]]$x
   evidence <- if (is.null(fit$model$category)) {

@@ -137,12 +137,9 @@ vote_doubts <- function(x) {
 
 # Methods of the sweep that could not be fitted to any count.
 unfitted_fact <- function(x) {
-  cells <- x$sweep$cells[seq_along(x$sweep$fits), ]
-  mine <- cells$preparation == x$preparation & cells$asked
-  failed <- vapply(x$sweep$fits, inherits, NA, "error")
-  unlist(lapply(unique(cells$method[mine]), function(method) {
-    at <- which(mine & cells$method == method)
-    if (length(at) > 0L && all(failed[at])) {
+  unlist(lapply(names(x$sweep$methods), function(method) {
+    at <- cells_of(x$sweep, x$preparation, method, asked = TRUE)
+    if (length(at) > 0L && all(vapply(x$sweep$fits[at], inherits, NA, "error"))) {
       paste0(method_said(x$sweep$methods[[method]]), " has no fit for any count: ",
              first_line(x$sweep$fits[[at[1L]]]))
     }

@@ -4,8 +4,7 @@
 # What the fitted mixtures reached: a row a model, count and repeat.
 mixture_models <- function(sweep, preparation, method) {
   cells <- sweep$cells
-  mine <- which(cells$preparation == preparation & cells$method == method & cells$asked &
-                  !vapply(sweep$fits, inherits, NA, "error"))
+  mine <- cells_of(sweep, preparation, method, asked = TRUE, fitted = TRUE)
   tried <- lapply(mine, function(at) {
     model <- sweep$fits[[at]]$model$tried
     if (!is.null(model)) tibble::tibble(model, `repeat` = rep(cells$`repeat`[at], nrow(model)))
@@ -43,8 +42,7 @@ free_models <- function(models) {
 
 # The smallest BIC at every count, in the form of a sweep's values.
 mixture_values <- function(models, sweep, preparation, method) {
-  cells <- unique(sweep$cells[sweep$cells$preparation == preparation & sweep$cells$method == method &
-                                sweep$cells$asked, c("k", "repeat")])
+  cells <- unique(sweep$cells[cells_of(sweep, preparation, method, asked = TRUE), c("k", "repeat")])
   smallest <- function(index, models) {
     value <- vapply(seq_len(nrow(cells)), function(i) {
       mine <- models$bic[models$k == cells$k[i] & models$`repeat` == cells$`repeat`[i]]

@@ -26,9 +26,9 @@ returns_at <- function(vote, k) {
 }
 
 fit_at <- function(vote, k) {
-  cells <- vote$sweep$cells
-  at <- which(cells$preparation == vote$preparation & cells$method == vote$method & cells$`repeat` == 1L &
-                cells$stands & (cells$k %in% k | is.na(cells$k)))
+  at <- cells_of(vote$sweep, vote$preparation, vote$method, turn = 1L)
+  cells <- vote$sweep$cells[at, ]
+  at <- at[cells$stands & (cells$k %in% k | is.na(cells$k))]
   fits <- Filter(function(fit) !inherits(fit, "error") && fit$k %in% k, vote$sweep$fits[at])
   if (length(fits) > 0L) fits[[1L]]$group
 }

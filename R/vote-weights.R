@@ -20,10 +20,20 @@ shipped_weights <- function() {
   rules <- rows[rows$family == "", ]
   table <- tibble::as_tibble(rows[rows$family != "", c("index", "family", "found", "weight")])
   table$index[is.na(table$index)] <- ""
-  structure(
-    list(table = table, weights = stats::setNames(table$weight, ifelse(nzchar(table$index), table$index, table$family)),
-         tables = rows$tables[1L], counts = 9L, method = usual_method(), without = NULL, record = NULL,
-         validation = tibble::tibble(rule = rules$index, found = rules$found, tables = rules$tables)),
-    class = "fl_weights"
-  )
+  new_weights(table, stats::setNames(table$weight, ifelse(nzchar(table$index), table$index, table$family)),
+              rows$tables[1L], 9L, usual_method(),
+              validation = tibble::tibble(rule = rules$index, found = rules$found, tables = rules$tables))
+}
+
+weights_hold <- list(
+  # a row an index, and a family with `index` empty
+  table = table_with("index", "family", "found", "weight"), weights = function(v) is.numeric(v) && rlang::is_named(v),
+  tables = is_count, counts = is_count, method = rlang::is_string, validation = or_none(table_with("rule", "found")),
+  without = or_none(is_text), record = or_none(made_by("fl_track_record"))
+)
+
+new_weights <- function(table, weights, tables, counts, method, validation = NULL, without = NULL, record = NULL) {
+  made <- list(table = table, weights = weights, tables = tables, counts = counts, method = method,
+               validation = validation, without = without, record = record)
+  check_object(structure(made, class = "fl_weights"), weights_hold)
 }

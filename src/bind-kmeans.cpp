@@ -5,14 +5,26 @@
 namespace {
 
 fjordline::Seeding seeding_of(const std::string& word) {
-  if (word == "rows") return fjordline::Seeding::rows;
-  if (word == "partition") return fjordline::Seeding::partition;
-  return word == "splits" ? fjordline::Seeding::splits : fjordline::Seeding::spread;
+  using fjordline::Seeding;
+  return fjordline::value_of<Seeding>("seeding", word, {{"spread", Seeding::spread}, {"rows", Seeding::rows},
+                                                        {"partition", Seeding::partition},
+                                                        {"splits", Seeding::splits}});
 }
 
 fjordline::Rounds rounds_of(const std::string& word) {
-  if (word == "plain") return fjordline::Rounds::plain;
-  return word == "bounded" ? fjordline::Rounds::bounded : fjordline::Rounds::automatic;
+  using fjordline::Rounds;
+  return fjordline::value_of<Rounds>("kind of rounds", word, {{"automatic", Rounds::automatic},
+                                                              {"plain", Rounds::plain},
+                                                              {"bounded", Rounds::bounded}});
+}
+
+// Batches are a search of their own, see bind-batches.cpp: where a search of all rows is asked for beside them it is
+// the plain one.
+fjordline::Search search_of(const std::string& word) {
+  using fjordline::Search;
+  return fjordline::value_of<Search>("search", word, {{"restarts", Search::restarts},
+                                                      {"evolution", Search::evolution},
+                                                      {"batches", Search::restarts}});
 }
 
 // how: metric, seeding, search, rounds, restarts, max_rounds, threads, seed.
@@ -20,8 +32,7 @@ fjordline::KmeansSettings settings_of(const Rcpp::List& how) {
   fjordline::KmeansSettings settings;
   settings.metric = fjordline::metric_of(how["metric"]);
   settings.seeding = seeding_of(how["seeding"]);
-  settings.search = Rcpp::as<std::string>(how["search"]) == "evolution" ? fjordline::Search::evolution
-                                                                        : fjordline::Search::restarts;
+  settings.search = search_of(how["search"]);
   settings.rounds = rounds_of(how["rounds"]);
   settings.restarts = Rcpp::as<int>(how["restarts"]);
   settings.max_rounds = Rcpp::as<int>(how["max_rounds"]);

@@ -5,12 +5,10 @@ namespace {
 
 fjordline::Join join_of(const std::string& word) {
   using fjordline::Join;
-  if (word == "single") return Join::single;
-  if (word == "complete") return Join::complete;
-  if (word == "average") return Join::average;
-  if (word == "weighted") return Join::weighted;
-  if (word == "centroid") return Join::centroid;
-  return word == "median" ? Join::median : Join::ward;
+  return fjordline::value_of<Join>("join", word, {{"ward", Join::ward}, {"single", Join::single},
+                                                  {"complete", Join::complete}, {"average", Join::average},
+                                                  {"weighted", Join::weighted}, {"centroid", Join::centroid},
+                                                  {"median", Join::median}});
 }
 
 }  // namespace

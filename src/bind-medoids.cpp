@@ -12,7 +12,7 @@ Rcpp::List medoids_kernel(Rcpp::NumericMatrix x, bool square, std::string metric
   fjordline::MedoidFit fit;
   const std::size_t without = distances->without_direction();
   if (without == table.rows) {
-    fjordline::MedoidSettings settings;
+    fjordline::SearchSettings settings;
     settings.groups = groups;
     settings.restarts = restarts;
     settings.max_rounds = max_rounds;

@@ -5,7 +5,7 @@
 // [[Rcpp::export(rng = false)]]
 Rcpp::List prototypes_kernel(Rcpp::NumericMatrix numbers, Rcpp::IntegerMatrix levels, std::vector<double> charge,
                              int groups, int restarts, int max_rounds, int threads, double seed) {
-  fjordline::PrototypeSettings settings;
+  fjordline::SearchSettings settings;
   settings.groups = groups;
   settings.restarts = restarts;
   settings.max_rounds = max_rounds;

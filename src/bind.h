@@ -5,6 +5,9 @@
 #include <Rcpp.h>
 
 #include <cmath>
+#include <initializer_list>
+#include <string>
+#include <utility>
 
 #include "limits.h"
 #include "rows.h"
@@ -38,11 +41,18 @@ inline Rcpp::NumericMatrix to_r(const RowTable& x) {
   return out;
 }
 
+// What a word stands for. One that is not known is refused: taken for a default it would give another answer unseen.
+template <class Value>
+Value value_of(const char* what, const std::string& word, std::initializer_list<std::pair<const char*, Value>> known) {
+  for (const auto& one : known)
+    if (word == one.first) return one.second;
+  throw Rcpp::exception((std::string("a kernel was given an unknown ") + what + ": " + word).c_str(), false);
+}
+
 inline Metric metric_of(const std::string& word) {
-  if (word == "cosine") return Metric::cosine;
-  if (word == "correlation") return Metric::correlation;
-  if (word == "manhattan") return Metric::manhattan;
-  return word == "chebyshev" ? Metric::chebyshev : Metric::euclidean;
+  return value_of<Metric>("metric", word, {{"euclidean", Metric::euclidean}, {"cosine", Metric::cosine},
+                                           {"correlation", Metric::correlation}, {"manhattan", Metric::manhattan},
+                                           {"chebyshev", Metric::chebyshev}});
 }
 
 // Whether the time is over or the user pressed the interrupt key, without letting R jump over C++ frames.

@@ -7,17 +7,13 @@
 
 #include "parallel.h"
 #include "rows.h"
+#include "search.h"
 
 namespace fjordline {
 
-struct FuzzySettings {
-  std::size_t groups = 1;
+struct FuzzySettings : SearchSettings {
   double fuzziness = 2.0;  // the exponent, above 1
-  std::size_t restarts = 1;
-  std::size_t max_rounds = 1000;
   double tolerance = 1e-6;  // of the root mean squared distance from the middle: the farthest a centre still moves
-  std::size_t threads = 1;
-  std::uint64_t seed = 1;
 };
 
 struct FuzzyFit {

@@ -6,6 +6,7 @@
 
 #include "descent.h"
 #include "rows.h"
+#include "search.h"
 #include "seeding.h"
 #include "table.h"
 
@@ -14,16 +15,11 @@ namespace fjordline {
 // restarts: every start by itself. evolution: starts are bred from the best partitions so far (Gribel & Vidal 2019).
 enum class Search { restarts, evolution };
 
-struct KmeansSettings {
-  std::size_t groups = 1;
+struct KmeansSettings : SearchSettings {
   Metric metric = Metric::euclidean;
   Seeding seeding = Seeding::spread;
   Search search = Search::restarts;
-  std::size_t restarts = 1;
-  std::size_t max_rounds = 200;
-  std::size_t threads = 1;
   Rounds rounds = Rounds::automatic;
-  std::uint64_t seed = 1;
 };
 
 struct KmeansFit {

@@ -15,7 +15,7 @@ constexpr double kInfinite = std::numeric_limits<double>::infinity();
 
 class Swapper {
  public:
-  Swapper(const Distances& distances, const MedoidSettings& settings, Stream stream, Watch& watch)
+  Swapper(const Distances& distances, const SearchSettings& settings, Stream stream, Watch& watch)
       : distances_(distances), settings_(settings), stream_(stream), watch_(watch), n_(distances.rows()),
         k_(settings.groups), to_medoid_(k_, n_), medoid_(k_), nearest_(n_), second_(n_), is_medoid_(n_, false),
         loss_(k_) {}
@@ -179,7 +179,7 @@ class Swapper {
   }
 
   const Distances& distances_;
-  const MedoidSettings& settings_;
+  const SearchSettings& settings_;
   Stream stream_;
   Watch& watch_;
   std::size_t n_, k_;
@@ -194,7 +194,7 @@ class Swapper {
 
 }  // namespace
 
-MedoidFit medoids(const Distances& distances, const MedoidSettings& settings, const Stop& stop) {
+MedoidFit medoids(const Distances& distances, const SearchSettings& settings, const Stop& stop) {
   Watch watch(stop);
   MedoidFit fit;
   for (std::size_t r = 0; r < settings.restarts; ++r) {

@@ -9,16 +9,9 @@
 
 #include "metrics.h"
 #include "parallel.h"
+#include "search.h"
 
 namespace fjordline {
-
-struct MedoidSettings {
-  std::size_t groups = 1;
-  std::size_t restarts = 1;
-  std::size_t max_rounds = 200;  // passes over all candidates
-  std::size_t threads = 1;
-  std::uint64_t seed = 1;
-};
 
 struct MedoidFit {
   std::vector<int> medoid;       // rows, 0-based
@@ -30,7 +23,7 @@ struct MedoidFit {
   bool stopped = false;
 };
 
-MedoidFit medoids(const Distances& distances, const MedoidSettings& settings, const Stop& stop);
+MedoidFit medoids(const Distances& distances, const SearchSettings& settings, const Stop& stop);
 
 }  // namespace fjordline
 

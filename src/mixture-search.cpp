@@ -167,6 +167,7 @@ class Climber {
   }
 
  private:
+  std::vector<Cut> cuts(const std::vector<int>& component) const;
   MixtureFit empty() const { return MixtureFit(model_, components_, rows().cols(), table_.places.all()); }
   bool take(MixtureFit& run) {
     em_.onward(run, how_.max_rounds);
@@ -187,49 +188,72 @@ class Climber {
   std::vector<MixtureFit> runs_;
 };
 
-std::vector<std::vector<int>> Climber::moved() const {
-  const BlockTable& rows = em_.rows();
-  const std::size_t k = components_, n = rows.rows();
-  std::vector<double> density(n * k), apart(n * k);
-  em_.log_densities(found_.fit, density.data(), apart.data());
-  std::vector<int> first(n, 0), second(n, 0);
+// The likeliest and the second likeliest component of every row, and what each component's rows lose by the second.
+struct TwoLikeliest {
+  std::vector<int> first, second;
+  std::vector<double> loss;
+};
+
+TwoLikeliest two_likeliest(const std::vector<double>& density, std::size_t n, std::size_t k) {
+  TwoLikeliest out{std::vector<int>(n, 0), std::vector<int>(n, 0), std::vector<double>(k, 0.0)};
   for (std::size_t i = 0; i < n; ++i) {
+    int &first = out.first[i], &second = out.second[i];
     double best = -HUGE_VAL, next = -HUGE_VAL;
     for (std::size_t j = 0; j < k; ++j) {
       const double own = density[j * n + i];
       if (own > best) {
         next = best;
-        second[i] = first[i];
+        second = first;
         best = own;
-        first[i] = static_cast<int>(j);
+        first = static_cast<int>(j);
       } else if (own > next) {
         next = own;
-        second[i] = static_cast<int>(j);
+        second = static_cast<int>(j);
       }
     }
   }
-  // What giving up a component costs: the fall of its rows to their second-best.
-  std::vector<double> loss(k, 0.0);
-  for (std::size_t i = 0; i < n; ++i) loss[first[i]] += density[first[i] * n + i] - density[second[i] * n + i];
-  std::vector<Cut> cuts;
-  for (std::size_t j = 0; j < k; ++j) {
-    std::vector<std::size_t> own;
-    for (std::size_t i = 0; i < n; ++i)
-      if (first[i] == static_cast<int>(j)) own.push_back(i);
-    cuts.push_back(best_cut(rows, em_.levels(), em_.places(), own));
-  }
-  std::vector<std::pair<double, std::pair<std::size_t, std::size_t>>> pairs;
-  for (std::size_t lost = 0; lost < k; ++lost)
-    for (std::size_t cut = 0; cut < k; ++cut)
-      if (lost != cut && std::isfinite(cuts[cut].gain)) pairs.push_back({loss[lost] - cuts[cut].gain, {lost, cut}});
-  std::stable_sort(pairs.begin(), pairs.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  for (std::size_t i = 0; i < n; ++i)
+    out.loss[out.first[i]] += density[out.first[i] * n + i] - density[out.second[i] * n + i];
+  return out;
+}
+
+std::vector<Cut> Climber::cuts(const std::vector<int>& component) const {
+  std::vector<std::vector<std::size_t>> own(components_);
+  for (std::size_t i = 0; i < component.size(); ++i) own[component[i]].push_back(i);
+  std::vector<Cut> out;
+  for (const auto& rows : own) out.push_back(best_cut(em_.rows(), em_.levels(), em_.places(), rows));
+  return out;
+}
+
+// One component lost and another cut, the least loss against the largest gain first.
+struct Exchange {
+  double cost;
+  int lost, cut;
+};
+
+std::vector<Exchange> exchanges(const std::vector<double>& loss, const std::vector<Cut>& cuts, std::size_t most) {
+  std::vector<Exchange> out;
+  const int k = static_cast<int>(loss.size());
+  for (int lost = 0; lost < k; ++lost)
+    for (int cut = 0; cut < k; ++cut)
+      if (lost != cut && std::isfinite(cuts[cut].gain)) out.push_back({loss[lost] - cuts[cut].gain, lost, cut});
+  std::stable_sort(out.begin(), out.end(), [](const Exchange& a, const Exchange& b) { return a.cost < b.cost; });
+  out.resize(std::min(out.size(), most));
+  return out;
+}
+
+std::vector<std::vector<int>> Climber::moved() const {
+  const std::size_t k = components_, n = em_.rows().rows();
+  std::vector<double> density(n * k), apart(n * k);
+  em_.log_densities(found_.fit, density.data(), apart.data());
+  const TwoLikeliest likeliest = two_likeliest(density, n, k);
+  const std::vector<Cut> cut = cuts(likeliest.first);
   std::vector<std::vector<int>> out;
-  for (std::size_t p = 0; p < pairs.size() && p < how_.moves; ++p) {
-    const int lost = static_cast<int>(pairs[p].second.first), cut = static_cast<int>(pairs[p].second.second);
-    std::vector<int> label(first);
+  for (const Exchange& one : exchanges(likeliest.loss, cut, how_.moves)) {
+    std::vector<int> label(likeliest.first);
     for (std::size_t i = 0; i < n; ++i)
-      if (first[i] == lost) label[i] = second[i];
-    for (std::size_t i : cuts[cut].off) label[i] = lost;
+      if (likeliest.first[i] == one.lost) label[i] = likeliest.second[i];
+    for (std::size_t i : cut[one.cut].off) label[i] = one.lost;
     out.push_back(std::move(label));
   }
   return out;

@@ -14,7 +14,7 @@ constexpr double kInfinite = std::numeric_limits<double>::infinity();
 class Run {
  public:
   Run(const RowTable& x, const Levels& levels, const std::vector<double>& charge, const std::vector<int>& most,
-      const PrototypeSettings& settings, Stream stream, Watch& watch)
+      const SearchSettings& settings, Stream stream, Watch& watch)
       : x_(x), levels_(levels), charge_(charge), most_(most), settings_(settings), stream_(stream), watch_(watch),
         n_(levels.rows), k_(settings.groups), group_(n_, -1), sizes_(k_, 0) {
     prototypes_.means = RowTable(k_, x.cols);
@@ -155,7 +155,7 @@ class Run {
   const Levels& levels_;
   const std::vector<double>& charge_;
   const std::vector<int>& most_;
-  const PrototypeSettings& settings_;
+  const SearchSettings& settings_;
   Stream stream_;
   Watch& watch_;
   std::size_t n_, k_;
@@ -170,7 +170,7 @@ class Run {
 }  // namespace
 
 PrototypeFit mixed_prototypes(const TableView& numbers, const Levels& levels, const std::vector<double>& charge,
-                              const PrototypeSettings& settings, const Stop& stop) {
+                              const SearchSettings& settings, const Stop& stop) {
   constexpr std::size_t kWave = 8;  // restarts at work together
   const RowTable x = by_rows(numbers);
   std::vector<int> most(levels.cols, 0);

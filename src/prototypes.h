@@ -9,17 +9,10 @@
 
 #include "levels.h"
 #include "parallel.h"
+#include "search.h"
 #include "table.h"
 
 namespace fjordline {
-
-struct PrototypeSettings {
-  std::size_t groups = 1;
-  std::size_t restarts = 1;
-  std::size_t max_rounds = 200;
-  std::size_t threads = 1;
-  std::uint64_t seed = 1;
-};
 
 struct Prototypes {
   RowTable means;            // groups x number columns
@@ -39,7 +32,7 @@ struct PrototypeFit {
 
 // `charge`: what a differing level costs, one a category.
 PrototypeFit mixed_prototypes(const TableView& numbers, const Levels& levels, const std::vector<double>& charge,
-                              const PrototypeSettings& settings, const Stop& stop);
+                              const SearchSettings& settings, const Stop& stop);
 
 }  // namespace fjordline
 

@@ -31,17 +31,7 @@ namespace portable {
 #define EVERY(marks) ((marks[0] & marks[1] & marks[2] & marks[3]) != 0)
 #define ROOT(lanes) (Lanes{std::sqrt((lanes)[0]), std::sqrt((lanes)[1])})
 #define INSTRUCTIONS "portable"
-#include "tiles-body.h"
-#include "blocks-body.h"
-#undef LANES
-#undef SPAN
-#undef BATCH
-#undef TARGET
-#undef GATHER
-#undef BITS
-#undef EVERY
-#undef ROOT
-#undef INSTRUCTIONS
+#include "tiles-set.h"
 }  // namespace portable
 
 #ifdef FJORDLINE_WIDE
@@ -55,17 +45,7 @@ namespace four {
 #define EVERY(marks) (_mm256_movemask_ps((__m256)marks) == 0xff)
 #define ROOT(lanes) _mm256_sqrt_pd(lanes)
 #define INSTRUCTIONS "avx2"
-#include "tiles-body.h"
-#include "blocks-body.h"
-#undef LANES
-#undef SPAN
-#undef BATCH
-#undef TARGET
-#undef GATHER
-#undef BITS
-#undef EVERY
-#undef ROOT
-#undef INSTRUCTIONS
+#include "tiles-set.h"
 }  // namespace four
 
 namespace eight {
@@ -91,17 +71,7 @@ __attribute__((target("avx512f,avx512vl,avx512dq,fma"))) static inline __m512d r
 #define EVERY(marks) (_mm512_movepi32_mask((__m512i)marks) == 0xffff)
 #define ROOT(lanes) root_of(lanes)
 #define INSTRUCTIONS "avx512"
-#include "tiles-body.h"
-#include "blocks-body.h"
-#undef LANES
-#undef SPAN
-#undef BATCH
-#undef TARGET
-#undef GATHER
-#undef BITS
-#undef EVERY
-#undef ROOT
-#undef INSTRUCTIONS
+#include "tiles-set.h"
 }  // namespace eight
 #endif
 

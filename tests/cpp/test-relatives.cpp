@@ -18,7 +18,7 @@ TEST_CASE("medoids: labels go to the nearest, under every metric and from a give
     Table square(70, 70);
     for (std::size_t i = 0; i < 70; ++i) distances->from(i, &square.values[i * 70]);
     for (std::size_t k : {1, 2, 5, 70}) {
-      MedoidSettings s;
+      SearchSettings s;
       s.groups = k;
       s.restarts = 2;
       s.threads = 2;
@@ -35,7 +35,7 @@ TEST_CASE("medoids: labels go to the nearest, under every metric and from a give
       REQUIRE(fit.converged);
     }
   }
-  MedoidSettings s;
+  SearchSettings s;
   s.groups = 3;
   REQUIRE(medoids(*distances_of(heaps(3000, 4, 2, 1.0, 1).view(), Metric::euclidean, 1), s, [] { return true; }).stopped);
 }
@@ -65,7 +65,7 @@ TEST_CASE("prototypes: every group is in use, levels may be unknown, no category
   std::vector<int> code(180);
   for (std::size_t i = 0; i < 180; ++i) code[i] = static_cast<int>(i % 5) - 1;
   const Levels levels{code.data(), 90, 2};
-  PrototypeSettings s;
+  SearchSettings s;
   s.groups = 4;
   s.restarts = 9;
   s.threads = 2;

@@ -110,7 +110,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     case 2: {
       const auto distances = distances_of(x, metric, threads);
       if (distances->without_direction() != rows) break;
-      MedoidSettings how;
+      SearchSettings how;
       how.groups = few;
       how.threads = threads;
       const MedoidFit fit = medoids(*distances, how, stop);
@@ -194,7 +194,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     case 10: {
       std::vector<int> codes(rows);
       for (int& code : codes) code = in.below(4);
-      PrototypeSettings how;
+      SearchSettings how;
       how.groups = few;
       how.threads = threads;
       const PrototypeFit fit = mixed_prototypes(x, {codes.data(), rows, 1}, {1.0}, how, stop);

@@ -76,6 +76,13 @@ test_that("every file stands in a known room, and none imports from a room above
   expect_equal(unname(offences(files)), NULL)
 })
 
+test_that("ARCHITECTURE.md tells of every room, in the order of the floors", {
+  file <- file.path(source_folder(), "..", "ARCHITECTURE.md")
+  skip_if_not(file.exists(file), "ARCHITECTURE.md is not beside the tests")
+  told <- regmatches(lines <- readLines(file), regexpr("^[|] `[a-z]+` [|]", lines))
+  expect_equal(rev(gsub("[^a-z]", "", told)), names(rooms))
+})
+
 test_that("files do not run in large circles, and rooms in none", {
   arrows <- file_arrows(source_files())
   found <- circles(arrows)

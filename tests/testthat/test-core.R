@@ -132,3 +132,16 @@ test_that("rows are counted across two labelings as table() counts them, without
   expect_equal(dim(cross_counts(a, b, 4L, 5L)), c(4, 5))
   expect_equal(sum(cross_counts(a, b, 4L, 5L)), 5)
 })
+
+test_that("kernels refuse words they do not know instead of taking them for a default", {
+  x <- matrix(as.double(1:12), 6)
+  how <- list(metric = "euclidean", seeding = "spread", search = "restarts", rounds = "automatic", restarts = 1L,
+              max_rounds = 10L, threads = 1L, seed = 1)
+  expect_length(kmeans_kernel(x, 2L, how)$group, 6)
+  for (field in c("metric", "seeding", "search", "rounds")) {
+    expect_error(kmeans_kernel(x, 2L, replace(how, field, "spraed")), "unknown .*: spraed", info = field)
+  }
+  expect_error(nearest_kernel(x, x[1:2, ], "manhatten", 1L), "unknown metric: manhatten")
+  expect_error(linkage_kernel(x, FALSE, "euclidean", "wards", FALSE, 1L), "unknown join: wards")
+  expect_error(pair_sums_kernel(x, matrix(rep(1:2, 3)), 2L, "cosinus", 1L), "unknown metric: cosinus")
+})

@@ -235,7 +235,7 @@ test_that("above their limits indices are sampled, approximate or silent, and th
   score <- fl_score(fit, c("silhouette", "dunn", "c_index", "generalized_dunn"))
   expect_match(score$reason[score$index == "dunn"], "above 10,000 rows")
   expect_match(fl_facts(score), "Silhouette: from distances to the centres", all = FALSE)
-  expect_match(fl_facts(score), "C_index: on an even sample of 3,000 rows", all = FALSE)
+  expect_match(fl_facts(score), "C_index and generalized_dunn: on an even sample of 3,000 rows", all = FALSE)
   group <- fl_labels(fit)
   means <- fit$centres
   a <- sqrt(rowSums((x - means[group, ])^2))

@@ -114,7 +114,9 @@ test_that("steps reproduce the object they were taken from", {
 
 test_that("tidy, glance and augment have the documented columns", {
   groups <- fl_partition(fl_prepare(heap_data()), k = 3)
-  expect_equal(names(generics::tidy(groups)), c("row", "id", "group", "name", "distance"))
+  expect_equal(names(as.data.frame(groups)), c("row", "id", "group", "name", "distance"))
+  expect_equal(names(generics::tidy(groups)), c("group", "name", "rows", "share", "scatter", "east", "north"))
+  expect_equal(generics::tidy(groups)$rows, groups$groups$rows)
   expect_equal(generics::glance(groups)$k, 3)
   expect_equal(generics::glance(groups)$explained, 1 - groups$scatter / groups$total)
   expect_equal(names(generics::augment(groups)), c(names(heaps()), "group"))
@@ -195,11 +197,27 @@ test_that("tidy() and glance() know everything made of a partition", {
   made <- list(sweep, fl_vote(sweep), fl_score(groups), fl_agree(groups), fl_mismatches(fl_agree(groups)),
                fl_profile(groups, sets = 0, audit = FALSE), fl_outcome(groups, "depth"), fl_paths(groups),
                fl_contrast(groups, fl_take(sweep, k = 3)), fl_lineage(sweep), fl_place(groups, fl_demo("water_samples")))
-  for (x in made) {
+  ready <- groups$ready
+  more <- list(groups, ready, ready$data, fl_structure(ready, sets = 39), fl_outliers(ready), quick_result(),
+               quick_result()$study, fl_standings(quick_result()), fl_track_record(quick_result()),
+               fl_choices(sweep, k = 2:4), fl_reliability(groups, samples = 3, reseeds = 2))
+  for (x in c(made, more)) {
     expect_s3_class(tidy(x), "tbl_df")
-    expect_equal(nrow(tidy(x)), nrow(as.data.frame(x)), info = class(x)[1])
+    expect_gt(nrow(tidy(x)), 0)
+    expect_equal(nrow(glance(x)), 1, info = class(x)[1])
   }
-  for (i in c(2, 4, 7, 8, 9, 11)) expect_equal(nrow(glance(made[[i]])), 1)
+  expect_equal(nrow(tidy(groups)), 4)
+  expect_equal(tidy(made[[11]])$group, made[[11]]$mix$group)
+  # a row for every row of the table, with what was found of it
+  table <- fl_demo("water_samples")$table
+  settled <- fl_settle(made[[2]], 3, "three are enough")
+  expect_equal(augment(settled)$group, fl_labels(fl_take(sweep, k = 3)))
+  swept <- augment(sweep)
+  expect_equal(nrow(swept), nrow(table))
+  expect_equal(setdiff(names(swept), names(table)), paste0("kmeans(restarts = 3)_", 2:4))
+  expect_equal(swept[["kmeans(restarts = 3)_4"]], fl_labels(groups))
+  expect_equal(augment(more[[5]])$flagged, more[[5]]$rows$flagged)
+  expect_equal(augment(more[[11]])$stays, more[[11]]$rows$stays)
   expect_equal(glance(made[[2]])$verdict, made[[2]]$verdict)
   expect_equal(glance(made[[4]])$adjusted_rand, made[[4]]$measures$value[made[[4]]$measures$measure == "adjusted_rand"])
   expect_equal(glance(made[[9]])$moved, nrow(made[[9]]$moved))

@@ -94,7 +94,7 @@ test_that("the weights that come with the package are there, name known indices,
   vote <- fl_vote(sweep, weights = "earned")
   expect_setequal(vote$shares$family, c("separation", "curve", "pairs"))
   expect_equal(vote$evidence$k[-1], fl_vote(sweep)$evidence$k[-1])
-  expect_equal(vote$by, "mixture")  # points do not decide
+  expect_equal(vote$by, "components")  # points do not decide
   expect_match(vote$call, "weights = \"earned\"", fixed = TRUE)
 })
 

@@ -164,9 +164,9 @@ test_that("what is to be judged is read from the store when it comes to it, not 
   expect_true(all(vapply(pieces, function(piece) is.null(piece$fits), NA)))
   for (i in c(1, length(pieces))) {
     full <- with_its_fits(pieces[[i]])
-    mine <- plan$cells[plan$cells$dataset == full$judgement$dataset & plan$cells$method == full$judgement$method &
-                         plan$cells$preparation == full$judgement$preparation &
-                         plan$cells$`repeat` == full$judgement$`repeat`, ]
+    mine <- plan$cells[plan$cells$dataset == full$row$dataset & plan$cells$method == full$row$method &
+                         plan$cells$preparation == full$row$preparation &
+                         plan$cells$`repeat` == full$row$`repeat`, ]
     expect_equal(vapply(full$fits, `[[`, "", "cell"), mine$cell)
     expect_equal(full$cells$k, mine$k)
     expect_true(all(nzchar(vapply(full$fits, `[[`, "", "labels"))))

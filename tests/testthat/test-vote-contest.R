@@ -127,6 +127,7 @@ test_that("what every repeat by itself would say is kept, told, and lowers the v
   # two of five repeats that say otherwise take the certainty away
   vote <- vote[c("k", "verdict", "structure", "by", "evidence", "voters")]
   vote$measured <- "fast"
+  vote$measured_as <- "both"
   vote$shape <- list(rows = 300)
   vote$voters <- c("kmeans", "mixture")
   vote$by <- "agreed"

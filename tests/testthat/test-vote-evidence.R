@@ -14,8 +14,8 @@ test_that("the rule, case by case", {
   expect_equal(said(4, 9, 6, clear = TRUE), c(k = "4", by = "indices"))
   expect_equal(said(4, 6, 6, clear = TRUE, fits = FALSE), c(k = "4", by = "indices"))
   # but not against components that look as they say and have dips between them
-  expect_equal(said(4, 6, 6, clear = TRUE), c(k = "6", by = "mixture"))
-  expect_equal(said(2, 5, 5), c(k = "5", by = "mixture"))
+  expect_equal(said(4, 6, 6, clear = TRUE), c(k = "6", by = "components"))
+  expect_equal(said(2, 5, 5), c(k = "5", by = "components"))
   # overlapping components with valleys of density, too few rows for a dip
   expect_equal(said(5, 7, 6), c(k = "7", by = "valleys"))
   expect_equal(said(5, 7, 6, valleys = FALSE), c(k = "6", by = "dips"))
@@ -24,7 +24,7 @@ test_that("the rule, case by case", {
   # few rows: the indices have heard BIC already
   expect_equal(said(3, 5, 1, few = TRUE), c(k = "3", by = "indices"))
   expect_equal(unlist(decided_count_by(list(indices = 3L))), c(k = "3", by = "indices"))
-  expect_equal(unlist(decided_by_mixture(found(NA, 4, 4), few = FALSE)), c(k = "4", by = "mixture"))
+  expect_equal(unlist(decided_by_mixture(found(NA, 4, 4), few = FALSE)), c(k = "4", by = "components"))
   expect_equal(unlist(decided_by_mixture(found(NA, 6, 4, fits = FALSE), few = FALSE)), c(k = "4", by = "dips"))
 })
 

@@ -52,7 +52,7 @@ test_that("long groups that k-means cuts are found by components with dips betwe
   expect_equal(vote$shape$form, "general")
   expect_equal(c(vote$k, vote$voters), c("2", "kmeans(restarts = 3)", "mixture"))
   expect_equal(vote$method, "mixture")
-  expect_equal(vote$by, "mixture")
+  expect_equal(vote$by, "components")
   expect_equal(vote$evidence$k, c(4L, 2L, 2L))
   expect_false("mixture" %in% vote$shares$family)
   expect_match(fl_facts(vote)[1], "^Two groups: .*has 2 components, with dips between each two.*k-means prefer 4")

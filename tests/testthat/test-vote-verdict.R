@@ -16,7 +16,7 @@ test_that("every rate in the record is one of counts, and no word is stronger th
 test_that("what is said of a vote is the row of the record it belongs to", {
   rates <- vote_rates()
   row <- rates[rates$set == "fast" & rates$methods == "both" & rates$situation == "all, clear", ]
-  vote <- list(measured = "fast", voters = c("kmeans", "mixture"), shape = list(rows = 300), by = "agreed",
+  vote <- list(measured = "fast", measured_as = "both", voters = c("kmeans", "mixture"), shape = list(rows = 300), by = "agreed",
                found = list(components = 3L, groups = 3L, apart_by = "dips"), evidence = evidence_table(3L, TRUE, NULL),
                verdict = "clear", k = 3L)
   vote$situation <- situation_of(vote)
