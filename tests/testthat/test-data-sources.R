@@ -112,3 +112,24 @@ test_that("every table gives the script that reads it again", {
   expect_identical(fl_labels(made$groups), fl_labels(groups))
   expect_identical(made$ready$x, groups$ready$x)
 })
+
+test_that("a query to a PostgreSQL server is read as a table, and can change nothing there", {
+  server <- local_postgres()
+  skip_if(is.null(server), "PostgreSQL or RPostgres is missing")
+  con <- server()
+  DBI::dbWriteTable(con, "casts", data.frame(depth = c(1.5, 2, NA), place = c("a", "b", "b"), taken = 1:3))
+  data <- fl_data(con, query = "SELECT * FROM casts ORDER BY taken", id = "taken")
+  expect_equal(data$table$depth, c(1.5, 2, NA))
+  expect_equal(data$table$place, c("a", "b", "b"))
+  writing <- "WITH gone AS (DELETE FROM casts RETURNING *) SELECT * FROM gone"
+  expect_error(fl_data(con, query = writing), class = "fjordline_error")
+  expect_error(fl_data(con, query = "DROP TABLE casts"), class = "fjordline_error")
+  expect_equal(as.double(DBI::dbGetQuery(con, "SELECT count(*) AS n FROM casts")$n), 3, ignore_attr = TRUE)
+  # the connection is as it was: its owner can still write, and a transaction of the owner's own stays open
+  DBI::dbExecute(con, "INSERT INTO casts VALUES (4, 'c', 4)")
+  DBI::dbBegin(con)
+  DBI::dbExecute(con, "INSERT INTO casts VALUES (5, 'c', 5)")
+  expect_equal(nrow(fl_data(con, query = "casts")$table), 5)
+  DBI::dbRollback(con)
+  expect_equal(nrow(fl_data(con, query = "casts")$table), 4)
+})
