@@ -18,18 +18,6 @@ geometry_of <- function(x, group) {
   )
 }
 
-# By column: the share of the spread that lies between groups.
-column_shares <- function(x, group) {
-  inside <- group > 0L
-  x <- x[inside, , drop = FALSE]
-  group <- group[inside]
-  vapply(seq_len(ncol(x)), function(j) {
-    column <- x[, j, drop = FALSE]
-    total <- total_scatter(column)
-    if (total > 0) 1 - sum(group_scatter(column, group)) / total else NA_real_
-  }, 0)
-}
-
 numerical_rank <- function(x) principal_axes(sweep(x, 2L, colMeans(x)))$rank
 
 # Round groups of one common variance, in the dimensionally consistent form: log-likelihood and the number of free

@@ -48,10 +48,15 @@ column_scatter <- function(x, group) {
   colSums((x - means[group, , drop = FALSE])^2)
 }
 
-# By column: the share of the spread that lies between groups.
-between_shares <- function(x, group) {
+# By column: the share of the spread that lies between groups; `none` of a column without spread. Noise is left out.
+between_shares <- function(x, group, none = 0) {
+  inside <- group > 0L
+  if (!all(inside)) {
+    x <- x[inside, , drop = FALSE]
+    group <- group[inside]
+  }
   total <- colSums((x - rep(colMeans(x), each = nrow(x)))^2)
-  ifelse(total > 0, pmax(0, 1 - column_scatter(x, group) / total), 0)
+  ifelse(total > 0, pmax(0, 1 - column_scatter(x, group) / total), none)
 }
 
 # Agreement of two labelings from their cross-table.

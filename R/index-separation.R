@@ -81,7 +81,8 @@ index_ratkowsky_lance <- function() {
     "ratkowsky_lance", range = c(0, 1),
     label = "Ratkowsky-Lance (1978)", family = "separation", direction = "higher", rule = "largest value",
     across = function(set) {
-      mapply(function(group, k) mean(sqrt(column_shares(set$x, group)), na.rm = TRUE) / sqrt(k), set$groups, set$k)
+      mapply(function(group, k) mean(sqrt(between_shares(set$x, group, NA_real_)), na.rm = TRUE) / sqrt(k), set$groups,
+             set$k)
     },
     cost = "rows x columns", tier = "all", source = "Ratkowsky & Lance 1978",
     formula = "the mean over columns of sqrt(B_v / T_v), divided by sqrt(k).",

@@ -39,7 +39,7 @@ generics::augment
 #' tidy(groups)
 #' glance(groups)
 #' head(augment(groups))
-#' @name tidy
+#' @name tidying
 NULL
 
 # --- a row a component

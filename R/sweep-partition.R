@@ -15,11 +15,11 @@
 #'   its order; `NA` where a value was missing), `k`, `groups` (a table with `group`, `rows`, `share`, `scatter` and
 #'   the centre in original units), `centres` (prepared units), `objective`, `total` (T), `seed`, `converged`,
 #'   `rounds`, `restarts`, `notes`, `seconds`. Groups are numbered by decreasing size. `as.data.frame()` has a
-#'   row for every row of the table, [tidy()] for every group, `glance()` one row of totals, `augment()` the table with
+#'   row for every row of the table, `tidy()` for every group, `glance()` one row of totals, `augment()` the table with
 #'   its groups; [fl_labels()] the bare labels.
 #' @section Errors: `fjordline_error_argument` for `k` missing or below one, `_count` when `k` exceeds the number of
 #'   distinct rows, `_undecided` when `k` is a vote without a clear count, `_method` for a misspelt method.
-#' @seealso [fl_sweep()] and [fl_vote()] to choose `k`.
+#' @seealso [fl_sweep()] and [fl_vote()] to choose `k`, [tidying] for the tables behind it.
 #' @examples
 #' water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' groups <- fl_partition(water, "kmeans", k = 5)

@@ -22,7 +22,8 @@ Rcpp::List nearest_core_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix cores,
       fjordline::nearest_core(fjordline::view(x), fjordline::view(cores), threads, watch);
   fjordline::raise_if(watch.stopped());
   Rcpp::IntegerVector core(found.core.begin(), found.core.end());
-  return Rcpp::List::create(Rcpp::_["core"] = core + 1, Rcpp::_["distance"] = Rcpp::wrap(found.distance));
+  return Rcpp::List::create(Rcpp::_["core"] = fjordline::from_one(core),
+                            Rcpp::_["distance"] = Rcpp::wrap(found.distance));
 }
 
 // core: the distance of every row below which it is near to no other.
@@ -49,7 +50,7 @@ Rcpp::List hdbscan_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector core, int m
   Rcpp::IntegerVector branch(tree.branch.begin(), tree.branch.end());
   return Rcpp::List::create(
       Rcpp::_["parent"] = parent, Rcpp::_["rows"] = rows, Rcpp::_["birth"] = birth, Rcpp::_["end"] = end,
-      Rcpp::_["stability"] = stability, Rcpp::_["selected"] = selected, Rcpp::_["branch"] = branch + 1,
+      Rcpp::_["stability"] = stability, Rcpp::_["selected"] = selected, Rcpp::_["branch"] = fjordline::from_one(branch),
       Rcpp::_["leaves"] = Rcpp::wrap(tree.leaves), Rcpp::_["group"] = Rcpp::wrap(tree.group),
       Rcpp::_["strength"] = Rcpp::wrap(tree.strength));
 }
@@ -61,6 +62,7 @@ Rcpp::List mean_shift_kernel(Rcpp::NumericMatrix x, double bandwidth, int max_ro
   const fjordline::Shifted out = fjordline::mean_shift(fjordline::view(x), bandwidth, max_rounds, threads, watch);
   fjordline::raise_if(watch.stopped());
   Rcpp::IntegerVector group(out.group.begin(), out.group.end());
-  return Rcpp::List::create(Rcpp::_["group"] = group + 1, Rcpp::_["modes"] = fjordline::to_r(out.modes),
+  return Rcpp::List::create(Rcpp::_["group"] = fjordline::from_one(group),
+                            Rcpp::_["modes"] = fjordline::to_r(out.modes),
                             Rcpp::_["unsettled"] = static_cast<double>(out.unsettled));
 }

@@ -66,7 +66,7 @@ Rcpp::List kmeans_kernel(Rcpp::NumericMatrix x, int groups, Rcpp::List how,
   fjordline::raise_if(fit.stopped);
   Rcpp::IntegerVector group(fit.group.begin(), fit.group.end());
   return Rcpp::List::create(
-      Rcpp::_["group"] = group + 1, Rcpp::_["centres"] = fjordline::to_r(fit.centres),
+      Rcpp::_["group"] = fjordline::from_one(group), Rcpp::_["centres"] = fjordline::to_r(fit.centres),
       Rcpp::_["scatter"] = Rcpp::wrap(fit.group_scatter), Rcpp::_["objective"] = fit.objective,
       Rcpp::_["rounds"] = static_cast<int>(fit.rounds), Rcpp::_["transferred"] = static_cast<double>(fit.transferred),
       Rcpp::_["converged"] = fit.converged, Rcpp::_["refilled"] = static_cast<int>(fit.refilled),
@@ -102,7 +102,7 @@ Rcpp::List kmeans_by_samples_kernel(Rcpp::NumericMatrix x, Rcpp::List samples, R
   for (std::size_t s = 0; s < labels.size(); ++s) {
     if (labels[s].empty()) continue;
     Rcpp::IntegerVector group(labels[s].begin(), labels[s].end());
-    out[static_cast<R_xlen_t>(s)] = group + 1;
+    out[static_cast<R_xlen_t>(s)] = fjordline::from_one(group);
   }
   return out;
 }

@@ -22,7 +22,8 @@ Rcpp::List medoids_kernel(Rcpp::NumericMatrix x, bool square, std::string metric
     fjordline::raise_if(fit.stopped);
   }
   Rcpp::IntegerVector medoid(fit.medoid.begin(), fit.medoid.end()), group(fit.group.begin(), fit.group.end());
-  return Rcpp::List::create(Rcpp::_["medoid"] = medoid + 1, Rcpp::_["group"] = group + 1,
+  return Rcpp::List::create(Rcpp::_["medoid"] = fjordline::from_one(medoid),
+                            Rcpp::_["group"] = fjordline::from_one(group),
                             Rcpp::_["objective"] = fit.objective, Rcpp::_["swaps"] = static_cast<double>(fit.swaps),
                             Rcpp::_["converged"] = fit.converged, Rcpp::_["reached"] = Rcpp::wrap(fit.reached),
                             Rcpp::_["without_direction"] = static_cast<double>(without) + 1.0);
@@ -33,5 +34,6 @@ Rcpp::List nearest_kernel(Rcpp::NumericMatrix x, Rcpp::NumericMatrix centres, st
   const fjordline::Nearest nearest = fjordline::nearest_centres(fjordline::view(x), fjordline::by_rows(fjordline::view(centres)),
                                                                 fjordline::metric_of(metric), threads);
   Rcpp::IntegerVector group(nearest.group.begin(), nearest.group.end());
-  return Rcpp::List::create(Rcpp::_["group"] = group + 1, Rcpp::_["distance"] = Rcpp::wrap(nearest.distance));
+  return Rcpp::List::create(Rcpp::_["group"] = fjordline::from_one(group),
+                            Rcpp::_["distance"] = Rcpp::wrap(nearest.distance));
 }

@@ -31,14 +31,16 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
   for (std::size_t j = 0; j < k; ++j)
     for (std::size_t v = 0; v < fit.covariances.size(); ++v) covariance(j, v) = unit * fit.covariances.of(j)[v];
   Rcpp::NumericVector trace(fit.trace.begin(), fit.trace.end()), reached(found.reached.begin(), found.reached.end());
+  for (double& value : trace) value -= lost;
+  for (double& value : reached) value -= lost;
   Rcpp::NumericMatrix chance(static_cast<int>(k), static_cast<int>(fit.chance.size() / k));
   for (int j = 0; j < chance.nrow(); ++j)
     for (int l = 0; l < chance.ncol(); ++l) chance(j, l) = fit.chance[j * chance.ncol() + l];
   return Rcpp::List::create(
       Rcpp::_["chance"] = chance, Rcpp::_["share"] = Rcpp::wrap(fit.share), Rcpp::_["mean"] = fjordline::to_r(means),
       Rcpp::_["covariance"] = covariance, Rcpp::_["freedom"] = fit.freedom, Rcpp::_["certainty"] = found.certainty,
-      Rcpp::_["log_likelihood"] = fit.log_likelihood - lost, Rcpp::_["trace"] = trace - lost,
-      Rcpp::_["reached"] = reached - lost, Rcpp::_["tried"] = static_cast<int>(found.tried),
+      Rcpp::_["log_likelihood"] = fit.log_likelihood - lost, Rcpp::_["trace"] = trace,
+      Rcpp::_["reached"] = reached, Rcpp::_["tried"] = static_cast<int>(found.tried),
       Rcpp::_["converged"] = fit.converged, Rcpp::_["floored"] = fit.floored, Rcpp::_["failed"] = fit.failed);
 }
 

@@ -10,7 +10,7 @@ Rcpp::List neighbours_kernel(Rcpp::NumericMatrix x, int count, int threads) {
   const int kept = static_cast<int>(found.count);
   Rcpp::IntegerMatrix row(kept, x.nrow(), found.row.begin());
   Rcpp::NumericMatrix distance(kept, x.nrow(), found.distance.begin());
-  return Rcpp::List::create(Rcpp::_["row"] = row + 1, Rcpp::_["distance"] = distance);
+  return Rcpp::List::create(Rcpp::_["row"] = fjordline::from_one(row), Rcpp::_["distance"] = distance);
 }
 
 // [[Rcpp::export(rng = false)]]

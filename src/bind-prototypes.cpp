@@ -20,7 +20,8 @@ Rcpp::List prototypes_kernel(Rcpp::NumericMatrix numbers, Rcpp::IntegerMatrix le
   Rcpp::IntegerMatrix modes(groups, levels.ncol());
   for (int g = 0; g < groups; ++g)
     for (int c = 0; c < levels.ncol(); ++c) modes(g, c) = fit.prototypes.modes[g * levels.ncol() + c];
-  return Rcpp::List::create(Rcpp::_["group"] = group + 1, Rcpp::_["means"] = fjordline::to_r(fit.prototypes.means),
+  return Rcpp::List::create(Rcpp::_["group"] = fjordline::from_one(group),
+                            Rcpp::_["means"] = fjordline::to_r(fit.prototypes.means),
                             Rcpp::_["modes"] = modes, Rcpp::_["objective"] = fit.objective,
                             Rcpp::_["rounds"] = static_cast<int>(fit.rounds),
                             Rcpp::_["refilled"] = static_cast<int>(fit.refilled),

@@ -15,7 +15,7 @@ Rcpp::IntegerVector draw_kernel(double rows, double many, double seed) {
   const std::vector<int> drawn = fjordline::drawn_rows(static_cast<std::size_t>(rows), static_cast<std::size_t>(many),
                                                        static_cast<std::uint64_t>(seed));
   Rcpp::IntegerVector out(drawn.begin(), drawn.end());
-  return out + 1;
+  return fjordline::from_one(out);
 }
 
 // A number in [0, 1) for each row from `first` on (counted from 0), which depends on the seed and the row alone.
