@@ -5,7 +5,7 @@ SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars
 CORES := $(shell getconf _NPROCESSORS_ONLN 2>/dev/null || echo 2)
 COMMAND := $(LIB)/fjordline/cli/fjordline
 
-.PHONY: judge demo test check lint sanitize bench docs screenshots install set-up develop clean
+.PHONY: judge demo test check lint sanitize bench docs readme screenshots install set-up develop clean
 
 demo: build/installed
 	@Rscript $(COMMAND) demo --out fjordline-demo
@@ -39,6 +39,7 @@ check: set-up
 
 lint: develop build/installed
 	@Rscript dev/lint.R
+	@Rscript dev/voice.R
 
 # The C++ kernels and their own tests under the address and undefined-behaviour sanitizers.
 sanitize: set-up
@@ -57,6 +58,10 @@ bench: develop build/installed
 
 docs: develop
 	Rscript dev/document.R
+
+# README.md from README.Rmd.
+readme: build/installed
+	@Rscript dev/readme.R
 
 screenshots: build/installed
 	@Rscript dev/screenshots.R

@@ -16,7 +16,7 @@
 #'   no space of their own).
 #' @param space A preparation ([fl_prepare()]) of the table to judge both in.
 #' @param indices Keys of the indices to judge by; left out, silhouette, Davies-Bouldin and Calinski-Harabasz.
-#' @param reliability `TRUE` also tells which groups come back under resampling ([fl_reliability()]), for partitions
+#' @param reliability `TRUE` also tells which groups are stable under resampling ([fl_reliability()]), for partitions
 #'   that can be fitted again.
 #' @param seed Whole number for the resampling.
 #' @return An object of class `fl_contrast`: `agreement` ([fl_agree()] of the two), `flows` (`from`, `to`, `rows`, and
@@ -234,5 +234,6 @@ returns_facts <- function(x) {
     if (nrow(mine) > 0L) paste0(x$said[match(side, c("a", "b"))], " ", fixed2(stats::weighted.mean(mine$returns,
                                                                                                    mine$rows)))
   }
-  paste0("Groups come back under resampling, on average over the rows: ", listed(c(mean_of("a"), mean_of("b"))), ".")
+  paste0("Mean Jaccard overlap of the groups under resampling, over all rows: ",
+         listed(c(mean_of("a"), mean_of("b"))), ".")
 }

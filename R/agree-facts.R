@@ -77,11 +77,11 @@ near_fact <- function(rows) {
   }
   near <- sum(rows$nearer <= border_share, na.rm = TRUE)
   share <- near / judged
-  paste0(if (near == 0L) "None" else near, " of them ", if (near <= 1L) "is" else "are",
-         " nearer to a border between groups than nine in ten agreeing rows",
-         if (share >= 0.6) ": most are cases on the border."
-         else if (share <= 0.3) ": few are cases on the border; they lie well inside another group."
-         else ".")
+  where <- "closer to a border between groups than 90% of the agreeing rows"
+  if (share >= 0.6) paste0("Most of them (", near, ") are borderline: ", where, ".")
+  else if (share <= 0.3) paste0("Few of them (", near, ") are borderline, ", where,
+                                "; the others lie well inside another group.")
+  else paste0("Some of them (", near, ") are borderline: ", where, ".")
 }
 
 cause_facts <- function(x, most = 3L) {

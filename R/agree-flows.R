@@ -3,7 +3,7 @@
 whole_share <- 0.9  # of its rows in one group: it stays whole
 part_share <- 0.1   # of its rows: a part worth telling
 
-# A row a pair of groups with rows in common. 0 is noise.
+# One row per pair of groups with rows in common. 0 is noise.
 row_flows <- function(a, b) {
   both <- !is.na(a) & !is.na(b)
   cells <- as.data.frame(base::table(from = a[both], to = b[both]), responseName = "rows", stringsAsFactors = FALSE)

@@ -20,7 +20,7 @@
 #' @param samples How many bootstrap samples of the rows to draw for intervals: 0 for none, 1,000 is plenty.
 #' @param seed Whole number for the samples.
 #' @return An object of class `fl_agree`: `measures` (`measure`, `value`, `better`, and with samples `low` and `high`,
-#'   the ends of the 95 % interval, see *Intervals*), `p_chance` (how often labels dealt out anew
+#'   the ends of the 95% interval, see *Intervals*), `p_chance` (how often labels dealt out anew
 #'   agree as well by adjusted Rand: 999 permutations, of an even sample where there are over 5,000 rows), `table`
 #'   (groups × classes, ordered so that matches lie on the diagonal), `matched` (`group`, `class`, `rows`, `of`),
 #'   `classes` (`class`, `rows`, `precision`, `recall`, `f1`), `compared` and `disagree` (row numbers), `rows`,

@@ -15,9 +15,9 @@ border_share <- 0.1  # of the agreeing rows: nearer to a border than these is ne
 #'   their ranks (below 30 disagreeing rows with choices drawn at random).
 #'
 #' @param agreement From [fl_agree()] of a partition.
-#' @return An object of class `fl_mismatches`: `rows`, a row a disagreeing row, nearest to a border first (`row`, `id`,
-#'   `group`, `class`, `expected`: the group its class is matched to, `toward`: the group beyond the nearest border,
-#'   `border`: the distance to it, negative beyond it, `nearer`: the share of agreeing rows nearer to a border,
+#' @return An object of class `fl_mismatches`: `rows`, one row per disagreeing row, nearest to a border first (`row`,
+#'   `id`, `group`, `class`, `expected`: the group its class is matched to, `toward`: the group beyond the nearest
+#'   border, `border`: the distance to it, negative beyond it, `nearer`: the share of agreeing rows nearer to a border,
 #'   `membership` and `silhouette` where there are any); `kinds` (`group`, `class`, `expected`, `rows`, `near`: how
 #'   many are nearer to a border than nine in ten agreeing rows); `causes` (`column`, `value`, `rows`, `expected`, `z`
 #'   and `p`, the latter adjusted by Holm's method for all values looked at, surest first); `agreement`.

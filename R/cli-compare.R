@@ -59,7 +59,7 @@ verb_contrast <- function() {
       option("other", "how the second differs: k=6, or method=medoids,k=4,scale=median_iqr,..."),
       option("other_use", "features of the second: a,b"),
       option("with", "in place of a second: a column with labels, or a saved model (.json)"),
-      option("reliability", "also tell which groups come back under resampling", flag = TRUE),
+      option("reliability", "also tell which groups are stable under resampling", flag = TRUE),
       option("figures", "folder for the figures")
     )),
     example = paste("fjordline contrast water_samples.csv --truth water_mass --id sample --transform turbidity=log",

@@ -1,4 +1,4 @@
-# The shell command: one verb a file, each a list of what it does, its options and the function that runs it.
+# The shell command: one verb per file, each a list of what it does, its options and the function that runs it.
 # Exit status: 0 done, 1 the data or the run failed, 2 wrong usage.
 
 cli_verbs <- function() {

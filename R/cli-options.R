@@ -104,7 +104,7 @@ split_list <- function(text) {
   }
   if (startsWith(text, "[")) {
     return(tryCatch(as.character(jsonlite::fromJSON(text)),
-                    error = function(e) usage_error(paste0(text, " is no JSON list."))))
+                    error = function(e) usage_error(paste0(text, " is not a JSON list."))))
   }
   trimws(strsplit(text, ",", fixed = TRUE)[[1L]])
 }

@@ -19,7 +19,7 @@ study_options <- function() {
     option("at", "which fit stands for a method: known, vote or best (default: the first there is)"),
     option("by", "measure of agreement, or index, that ranks the methods"),
     option("report", "report (.html, .md, .docx)"),
-    option("export", paste("file for a table with a row a fit", table_endings))
+    option("export", paste("file for a table with one row per fit", table_endings))
   )
 }
 

@@ -135,7 +135,7 @@ check_text <- function(value, argument) {
 check_made_by <- function(x, class, argument) {
   if (!inherits(x, class)) {
     maker <- paste0(class, "()", collapse = " or ")
-    fl_abort("argument", paste0("`", argument, "` must come from ", maker, "."),
+    fl_abort("argument", paste0("`", argument, "` must be ", object_words[[class[1L]]], ", made by ", maker, "."),
              found = paste0("It is ", shape_of(x), "."))
   }
   x
@@ -155,8 +155,25 @@ shape_of <- function(value) {
   if (is.atomic(value) && length(value) <= 6L && length(value) > 0L) {
     return(paste0("c(", paste(value, collapse = ", "), ")"))
   }
-  paste0("of class ", class(value)[1L], " and length ", length(value))
+  own <- intersect(class(value), names(object_words))
+  if (length(own) > 0L) {
+    return(object_words[[own[1L]]])
+  }
+  if (is.function(value)) "a function"
+  else if (is.atomic(value)) paste(counted(length(value), "value"), "of class", class(value)[1L])
+  else if (is.list(value) && !is.object(value)) paste("a list of", length(value))
+  else paste("an object of class", class(value)[1L])
 }
+
+object_words <- c(
+  fl_data = "a table", fl_prepare = "a preparation", fl_sweep = "a sweep", fl_vote = "a vote",
+  fl_partition = "a partition", fl_method = "a method", fl_index = "an index", fl_agree = "an agreement",
+  fl_profile = "a profile", fl_study = "a study", fl_run = "the result of a study", fl_structure = "a test for groups",
+  fl_contrast = "a contrast", fl_lineage = "a lineage", fl_choices = "a map of choices", fl_place = "placed rows",
+  fl_outliers = "flagged outliers", fl_mismatches = "the rows that disagree", fl_reliability = "a reliability",
+  fl_outcome = "an outcome by group", fl_paths = "rules", fl_standings = "standings", fl_weights = "weights",
+  fl_track_record = "a track record", fl_advice = "advice", fl_check = "findings of a check"
+)
 
 # What an error says, without its details.
 first_line <- function(error) sub("\n.*$", "", rlang::cnd_header(error))

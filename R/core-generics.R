@@ -6,7 +6,7 @@
 #' The first sentence is the answer; the rest is evidence and doubt. They can be pasted into a message.
 #'
 #' @param x Any object this package makes.
-#' @return Text, one sentence an element.
+#' @return Text, one sentence per element.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' fl_facts(fl_partition(ready, k = 5))
@@ -24,7 +24,7 @@ fl_facts.default <- function(x) {
 #'
 #' @param x Any object on the way from a table to a partition, or made of one: agreement, mismatches, profile, outcome,
 #'   paths, reliability, contrast, lineage. Of a contrast the second partition is called `others`.
-#' @return R code, one call an element, beginning at the table. A table that came as a data frame is called by the
+#' @return R code, one call per element, beginning at the table. A table that came as a data frame is called by the
 #'   name it had.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

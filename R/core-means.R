@@ -32,10 +32,9 @@ restart_counts <- function(reached, best, ...) {
 check_distinct <- function(k, distinct, metric = "euclidean", weighted = FALSE) {
   if (k > distinct) {
     what <- if (metric %in% sphere_metrics) "direction" else "row"
-    fl_abort("count", paste0("There cannot be ", k, " groups: only ", counted(distinct, what),
-                             if (weighted) " of positive weight",
-                             if (distinct == 1L) " differs" else " differ", " from each other."),
-             advice = paste0("Ask for k = ", distinct, " or fewer."))
+    fl_abort("count", paste0(thousands(k), " groups are impossible: the table has only ",
+                             counted(distinct, paste("distinct", what)), if (weighted) " of positive weight", "."),
+             advice = "Use a far smaller k; fl_sweep() tries several.")
   }
 }
 

@@ -37,7 +37,7 @@ list_of <- function(class) function(v) is.list(v) && all(vapply(v, inherits, NA,
 # A table with these columns, or an empty one.
 table_with <- function(...) {
   columns <- c(...)
-  function(v) is.data.frame(v) && (ncol(v) == 0L || all(columns %in% names(v)))
+  function(v) is.data.frame(v) && (nrow(v) == 0L || all(columns %in% names(v)))
 }
 
 # A summary that shows one field.

@@ -2,7 +2,7 @@
 # what tells the two apart, levels included; of categories alone, whether rows of one component are taken for rows of
 # another (Hennig 2010, doi:10.1007/s11634-010-0058-3; Baudry et al. 2010, doi:10.1198/jcgs.2010.08111).
 
-overlap_most <- 0.07  # set on the odd tables of bench/suites.R: pieces of one group are mistaken by 9 % and more
+overlap_most <- 0.07  # set on the odd tables of bench/suites.R: pieces of one group are mistaken by 9% and more
 
 # The larger of two shares: of the memberships of one part, how much lies in rows that go to the other.
 overlap_between <- function(membership, part, a, b) {

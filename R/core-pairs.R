@@ -2,7 +2,7 @@
 
 silhouette_most_rows <- 30000L  # exact up to here; above, by centres
 ends_most_rows <- 10000L        # smallest and largest distances: a sample of them is biased
-order_most_rows <- 3000L        # distances in order: 16 bytes a pair
+order_most_rows <- 3000L        # distances in order: 16 bytes per pair
 reference_most_rows <- 1000L    # tables without groups are this long at most
 resample_most_rows <- 2000L
 

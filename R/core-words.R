@@ -6,6 +6,8 @@ spelt <- function(n) if (n >= 1 && n <= length(number_words)) number_words[n] el
 
 capital <- function(text) paste0(toupper(substr(text, 1L, 1L)), substring(text, 2L))
 
+uncapital <- function(text) paste0(tolower(substr(text, 1L, 1L)), substring(text, 2L))
+
 # Three significant digits, with thousands marked; whole numbers are given whole.
 digits3 <- function(x) {
   one <- function(v) {
@@ -36,14 +38,17 @@ column3 <- function(x) {
 
 fixed2 <- function(x) ifelse(is.na(x), "-", sub("^-0.00$", "0.00", formatC(x, digits = 2L, format = "f")))
 
-# 27 %; below one per cent with a digit, never a false 0 or 100.
+# A chance to two digits.
+p_said <- function(p) format(signif(p, 2), scientific = FALSE)
+
+# 27%; below one per cent with a digit, never a false 0 or 100.
 percent <- function(share) {
   one <- function(s) {
     if (is.na(s)) "-"
-    else if (s > 0 && s < 0.0005) "under 0.1 %"
-    else if (s > 0 && s < 0.01) paste0(formatC(100 * s, digits = 1L, format = "f"), " %")
-    else if (s < 1 - 1e-9 && s > 0.995) "over 99 %"
-    else paste0(round(100 * s), " %")
+    else if (s > 0 && s < 0.0005) "under 0.1%"
+    else if (s > 0 && s < 0.01) paste0(formatC(100 * s, digits = 1L, format = "f"), "%")
+    else if (s < 1 - 1e-9 && s > 0.995) "over 99%"
+    else paste0(round(100 * s), "%")
   }
   vapply(share, one, "")
 }

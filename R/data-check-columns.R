@@ -187,8 +187,8 @@ helping_transform <- function(shape) {
   names(after)[if (any(after < 1)) which(after < 1)[1L] else which.min(after)]
 }
 
-# How many interquartile ranges beyond a quartile a value of a normal sample hardly ever lies, in a table of this size:
-# at least Tukey's three.
+# How many interquartile ranges beyond one quartile per value of a normal sample hardly ever lies, in a table of this
+# size: at least Tukey's three.
 outlying_reach <- function(look) {
   cells <- max(1, look$n * length(look$shapes))
   furthest <- stats::qnorm(0.005 / cells, lower.tail = FALSE) * (1 + 2 / sqrt(max(look$n, 16)))
@@ -272,7 +272,7 @@ find_humps <- function(look) {
     dips <- vapply(look$shapes[humps], `[[`, 0, "dip")
     humps <- humps[order(-dips)]
     finding("note", listed(humps, most = 3L),
-            paste0(if (length(humps) == 1L) "gathers" else "gather", " in more than one place, beyond chance: ",
+            paste0(if (length(humps) == 1L) "has" else "have", " several peaks, beyond chance: ",
                    if (length(humps) == 1L) "it separates" else "they separate", " the rows most"),
             "fl_sift(data) ranks all columns")
   }

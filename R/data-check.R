@@ -18,7 +18,7 @@
 #' Only features are looked at, the truth, and text that was kept aside; only rows that take part ([fl_keep()]).
 #'
 #' @param data From [fl_data()] or [fl_demo()].
-#' @return An object of class `fl_check`, a data frame with a row a finding: `severity` (`stop`: the preparation
+#' @return An object of class `fl_check`, a data frame with one row per finding: `severity` (`stop`: the preparation
 #'   will refuse; `warn`: likely to spoil the groups; `note`: good to know), `column`, `finding`, `advice` and `kind` (a
 #'   word for what was found, the same for all columns). It has no rows when there is nothing to say. `print()` shows
 #'   three of a kind and names the other columns.

@@ -22,8 +22,8 @@
 #' @param file Path of a `.yml` or `.yaml` file.
 #' @param table The table to read instead of the one the file names: anything [fl_data()] takes.
 #' @return `fl_prepare_file()`: what [fl_prepare()] gives. `fl_data_file()`: what [fl_data()] gives.
-#' @section Errors: `fjordline_error_file` for a file that is no YAML (with the line) or a word that is not known in its
-#'   place (naming the nearest one); and the errors of [fl_data()] and [fl_prepare()].
+#' @section Errors: `fjordline_error_file` for a file that is not YAML (with the line) or a word that is not known in
+#'   its place (naming the nearest one); and the errors of [fl_data()] and [fl_prepare()].
 #' @examples
 #' file <- tempfile(fileext = ".yml")
 #' writeLines(c("table: {truth: water_mass, id: sample}", "prepare: {scale: median_iqr, transform: {turbidity: log}}"),

@@ -4,11 +4,11 @@
 #'
 #' `fl_keep()` keeps the rows a condition names, `fl_set_apart()` leaves out the rows it is given. The others stay in
 #' the table and in every export, in their place, without a group (`NA`): labels line up with the table as it came.
-#' What was done, with the counts before and after, is said by `print()` and stands in [fl_steps()].
+#' What was done, with the counts before and after, is told by `print()` and stands in [fl_steps()].
 #'
 #' @param data From [fl_data()].
 #' @param where A condition on the columns, e.g. `depth < 50 & station != "narrows"`. Rows where it is neither true nor
-#'   false (a missing value) are not kept, and this is said.
+#'   false (a missing value) are not kept, and print() says so.
 #' @param rows Row numbers, values of the id column, or the result of [fl_outliers()] (its flagged rows).
 #' @param reason Why; a few words that reports repeat. It is needed.
 #' @return The `fl_data` object with fewer rows taking part.

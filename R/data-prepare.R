@@ -11,7 +11,7 @@
 #' 2. ordered categories become the place of their level, 1 for the first;
 #' 3. columns are transformed;
 #' 4. far values are pulled in, if asked for;
-#' 5. columns with one single value (or that vary by rounding only) are left out, and this is said;
+#' 5. columns with one single value (or that vary by rounding only) are left out, and print() says so;
 #' 6. number columns are scaled. Where the interquartile range is 0 and the standard deviation is not, `median_iqr` uses
 #'    the latter, and says so;
 #' 7. every other category becomes a column for each of its levels, multiplied so that its mean squared distance over
@@ -113,7 +113,7 @@ check_use <- function(use, data) {
   for (column in use) {
     role <- data$roles$role[data$roles$column == column]
     if (role != "feature") {
-      fl_abort("column", paste0(quoted(column), " is no feature."), found = paste0("Its role is ", role, "."),
+      fl_abort("column", paste0(quoted(column), " is not a feature."), found = paste0("Its role is ", role, "."),
                advice = "Give it to fl_data(features = ) first if it is to be clustered.")
     }
   }

@@ -20,7 +20,7 @@ read_table <- function(file, how = list()) {
              advice = paste0("Use ", listed(paste0(".", names(readers)), "or"), "; text forms also as .gz."))
   }
   if (file.size(file) == 0) {
-    fl_abort("file", paste0(quoted(file), " is empty."), advice = "It needs a header line and one line a row.")
+    fl_abort("file", paste0(quoted(file), " is empty."), advice = "It needs a header line and one line per row.")
   }
   check_reading_options(how, form)
   source <- if (packed) unpack_gzip(file) else file

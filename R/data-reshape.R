@@ -1,6 +1,6 @@
-# Tables that want another shape before they are read: a row a measurement; dates.
+# Tables that want another shape before they are read: one row per measurement; dates.
 
-#' From a row a measurement to a row a subject
+#' From one row per measurement to one row per subject
 #'
 #' Clustering needs all that is known of a subject in one row; measurements often come one a row.
 #'
@@ -11,7 +11,7 @@
 #' @param value Name of the column with the numbers.
 #' @param several Where a subject has several numbers for one measure: `"stop"`, or take their `"mean"`, `"sum"` or the
 #'   `"first"`.
-#' @return A data frame with a row a subject, in the order they first appear: the subject, the columns that hold one
+#' @return A data frame with one row per subject, in the order they first appear: the subject, the columns that hold one
 #'   value per subject, and a column for each measure, named by value and measure (`salinity_10`) and in the measures'
 #'   own order. A measure a subject lacks is `NA`.
 #' @section Errors: `fjordline_error_column` for a misspelt column or numbers that are none, `_values` when a subject

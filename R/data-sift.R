@@ -105,9 +105,9 @@ fl_facts.fl_sift <- function(x) {
   clear <- x$column[x$beyond_chance %in% TRUE]
   c(
     if (length(clear) == 0L) {
-      paste0("No number column of ", attr(x, "name"), " gathers in more than one place beyond chance.")
+      paste0("No number column of ", attr(x, "name"), " has several peaks beyond chance.")
     } else {
-      paste0(listed(clear), " gather", if (length(clear) == 1L) "s", " in more than one place, beyond chance.")
+      paste0(listed(clear), if (length(clear) == 1L) " has" else " have", " several peaks, beyond chance.")
     },
     "Columns were looked at one by one: groups that show only in several together are not seen here."
   )

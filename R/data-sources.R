@@ -47,7 +47,7 @@ chosen_sheet <- function(sheet, sheets, shown) {
            advice = did_you_mean(as.character(sheet)[1L], sheets, "Its sheets are"))
 }
 
-# An array of records, or one record a line.
+# An array of records, or one record per line.
 read_json <- function(file, how, shown, form) {
   lines <- readLines(file, warn = FALSE, encoding = "UTF-8")
   lines[1L] <- without_mark(lines[1L])
@@ -90,5 +90,5 @@ parse_lines <- function(lines, filled, shown) {
 first_words <- function(message) trimws(gsub("\\s+", " ", sub("\n.*", "", message)))
 
 refuse_json <- function(file, why) {
-  refuse_file(file, why, "It must be a JSON array of records, or one record a line.")
+  refuse_file(file, why, "It must be a JSON array of records, or one record per line.")
 }

@@ -11,14 +11,14 @@
 #' @section Sources:
 #' * `.csv`, `.tsv`, `.txt` and the same with `.gz`: delimited text with a header line. Separator (comma, semicolon,
 #'   tab, bar), decimal sign and encoding (UTF-8, UTF-16 with its mark, else windows-1252) are found out, and what was
-#'   found is said. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a number
-#'   column in which only one to three usual words for "missing" stand (`-`, `.`, `?`, `unknown` ...) is read as
-#'   numbers, and this is said. Numbers with leading zeros stay text, whole numbers of 16 digits or more too. A column
-#'   without a name is called column_ and its place, and is left out where it has no values either. A line with too
-#'   few or too many fields, or an open quote, is an error with its line.
+#'   found is told by `print()`. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a
+#'   number column in which only one to three usual words for "missing" stand (`-`, `.`, `?`, `unknown` ...) is read as
+#'   numbers, and print() says so. Numbers with leading zeros stay text, whole numbers of 16 digits or more too. A
+#'   column without a name is called column_ and its place, and is left out where it has no values either. A line with
+#'   too few or too many fields, or an open quote, is an error with its line.
 #' * `.xlsx`, `.xls` (package readxl): the first sheet, or `sheet`.
 #' * `.parquet` (packages nanoparquet and callr), decoded in a process of its own.
-#' * `.json`: an array of records, or one record a line; `.ndjson`, `.jsonl`: one record a line; all also as `.gz`.
+#' * `.json`: an array of records, or one record per line; `.ndjson`, `.jsonl`: one record per line; all also as `.gz`.
 #'   Records within records become columns named with a dot.
 #' * A `DBI` connection, or an `.sqlite` file (package RSQLite): the table or `SELECT` given as `query`; the only table
 #'   where there is but one.
@@ -66,8 +66,8 @@
 #'   roles, or a feature that is not a number (with the first offending row), `_argument` for options that are of no use
 #'   for the source.
 #' @seealso [fl_check()] for what may go wrong, [fl_prepare()] for the next step, [fl_keep()] to filter rows,
-#'   [fl_widen()] for tables with a row a measurement, [fl_dates()] for months and weekdays, [fl_demo()] for tables to
-#'   try.
+#'   [fl_widen()] for tables with one row per measurement, [fl_dates()] for months and weekdays, [fl_demo()] for tables
+#'   to try.
 #' @examples
 #' casts <- data.frame(cast = c("a", "b", "c", "d"), salinity = c(31, 34.6, 34.7, 30.8), oxygen = c(8, 5, 5.2, 7.9))
 #' fl_data(casts, id = "cast", units = c(oxygen = "ml/l"))
@@ -215,7 +215,7 @@ check_table <- function(table, name) {
   if (length(listed_columns) > 0L) {
     fl_abort("table", paste0("Column ", quoted(listed_columns[1L]), " of ", name,
                              " holds lists or tables, not values."),
-             advice = "Take one value a row out of it first.")
+             advice = "Take one value per row out of it first.")
   }
 }
 

@@ -91,7 +91,7 @@ placeholder_words <- c("-", "--", "---", ".", "..", "?", "*", "#", "missing", "u
                        "na", "n.a.", "not available", "not measured", "#value!", "#div/0!", "#ref!", "#num!", "#null!",
                        "#name?")
 
-# Number columns spoilt by a usual word for "missing" are numbers; what was done is said.
+# Number columns spoilt by a usual word for "missing" are numbers; print() tells what was done.
 detect_blanks <- function(table) {
   said <- character()
   for (column in names(table)[vapply(table, is.character, NA)]) {

@@ -6,8 +6,9 @@
 #' them most.
 #'
 #' @param object From [fl_choices()].
-#' @param view `"groups"`: which groups of the grouping in the middle come back under which choice, a column a grouping;
-#'   `"map"`: the groupings as points, the closer the more alike; `"shares"`: how far each choice moves the result.
+#' @param view `"groups"`: which groups of the most central partition are found again under which choice, one column per
+#'   partition; `"map"`: the groupings as points, the closer the more alike; `"shares"`: how far each choice moves the
+#'   result.
 #' @param ... Not used.
 #' @return A ggplot.
 #' @examples
@@ -51,12 +52,12 @@ draw_survival <- function(x) {
                         space = "free_x", labeller = ggplot2::labeller(.default = function(v) folded_each(v, 20L))) +
     scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), name = "overlap") +
     scale_x_discrete(labels = function(v) if (crowded) NULL else sub(" .*", "", v)) +
-    words_on(title = if (whole == groups) "Every group comes back whatever is chosen"
-             else paste0(if (whole == 0L) "No group" else paste(whole, "of", counted(groups, "group")), " come",
-                         if (whole < 2L) "s", " back whatever is chosen"),
+    words_on(title = if (whole == groups) "Every group is found whatever is chosen"
+             else paste0(if (whole == 0L) "No group" else paste(whole, "of", counted(groups, "group")),
+                         if (whole < 2L) " is" else " are", " found whatever is chosen"),
              subtitle = c(paste0("Overlap of the groups of ", said, ", with the most alike group of every other ",
-                                 "grouping. Crossed: below ", back_from, ", which counts as lost. Gaps: that ",
-                                 "grouping itself, and counts a method did not come to.")),
+                                 "partition. A cross marks a lost group (overlap below ", back_from, "). Blank: the ",
+                                 "partition itself, or a count the method did not produce.")),
              caption = choices_caption(x), x = if (crowded) "groupings, by their count" else "count of the grouping",
              y = "group") +
     fl_theme() + theme(panel.grid.major = element_blank(), strip.text.y = element_text(angle = 0))

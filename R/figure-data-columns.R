@@ -34,8 +34,8 @@ columns_finding <- function(data, columns) {
   humps <- where(beyond_chance)
   said <- c(if (length(tails) > 0L) paste(listed(tails, most = 3L),
                                           if (length(tails) == 1L) "has a long tail" else "have long tails"),
-            if (length(humps) > 0L) paste(listed(humps, most = 3L), if (length(humps) == 1L) "gathers" else "gather",
-                                          "in more than one place"))
+            if (length(humps) > 0L) paste(listed(humps, most = 3L), if (length(humps) == 1L) "has" else "have",
+                                          "several peaks"))
   paste0(capital(counted(length(columns), "column")), if (length(said) > 0L) ": ", paste(said, collapse = "; "))
 }
 

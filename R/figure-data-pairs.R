@@ -196,9 +196,9 @@ draw_map <- function(data, columns, style) {
              else paste0(amount, " is largest (", digits3(rows$amount[best]), unit_after(amount, data$units), ") at ",
                          chosen[1L], " ", digits_place(rows$x[best]), ", ", chosen[2L], " ",
                            digits_place(rows$y[best])),
-             subtitle = if (is.null(amount)) "One point a row."
+             subtitle = if (is.null(amount)) "One point per row."
              else if (many) paste0("Mean ", amount, " of the rows in each cell.")
-             else paste0("One point a row; its area is ", with_unit(amount, data$units), "."),
+             else paste0("One point per row; its area is ", with_unit(amount, data$units), "."),
              caption = table_caption(data, cells_note(nrow(rows))),
              x = with_unit(chosen[1L], data$units), y = with_unit(chosen[2L], data$units)) +
     fl_theme()

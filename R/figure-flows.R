@@ -2,7 +2,7 @@
 
 #' Draw how groups split and join
 #'
-#' One column a partition, one bar a group, as high as it has rows; bands are the rows that two groups share. Two
+#' One column per partition, one bar per group, as high as it has rows; bands are the rows that two groups share. Two
 #' partitions side by side ([fl_contrast()]), or all counts of a sweep ([fl_lineage()]). Colours are the groups of one
 #' of the columns, so that the eye can follow them: of the first partition, or of the count named in the subtitle.
 #'
@@ -78,7 +78,7 @@ named_level <- function(object) {
   as.integer(names(plain)[which(plain)[1L]])
 }
 
-# `labels`: a labeling a column, of the same rows.
+# `labels`: one labeling per column, of the same rows.
 draw_flows <- function(labels, reference, node_text, heads) {
   nodes <- flow_nodes(labels, reference)
   bands <- flow_bands(labels, nodes, labels[[reference]])

@@ -88,7 +88,7 @@ draw_group_boxes <- function(object, asked, most = 12L) {
     words_on(title = if (object$k < 2L || anyNA(effect)) plain_title(object)
              else paste0("The groups differ most in ", chosen[which.max(effect)],
                          if (length(all) == length(chosen)) paste(" and least in", chosen[which.min(effect)])),
-             subtitle = "Bars: the middle half of each group; circles: its median; lines: 5 % to 95 % of its rows.",
+             subtitle = "Bars: the middle half of each group; circles: its median; lines: 5% to 95% of its rows.",
              caption = group_caption(object, if (length(all) > length(chosen)) {
                paste0("Drawn: ", length(chosen), " of ", length(all), " columns, those that differ most.")
              }), x = NULL, y = NULL) +
@@ -125,8 +125,8 @@ draw_group_profiles <- function(object, asked, most = 150L) {
     scale_x_continuous(breaks = marks, labels = shortened(chosen[marks], if (nlevels(panel) > 4L) 12L else 16L),
                        expand = expansion(mult = 0.02)) +
     words_on(title = profiles_title(object, values, group, chosen),
-             subtitle = paste0("A panel a group. Thin lines: rows; thick: the group's median; dashed: the median of ",
-                               "all rows. ", if (same) "Values as measured."
+             subtitle = paste0("One panel per group. Thin lines: rows; thick: the group's median; dashed: the median ",
+                               "of all rows. ", if (same) "Values as measured."
                                else "Each column less its mean, over its standard deviation: units differ."),
              caption = group_caption(object, if (length(drawn) < length(group)) {
                paste0("Drawn: up to ", most, " rows of each group.")

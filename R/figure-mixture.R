@@ -230,14 +230,14 @@ draw_mixture_density <- function(object, asked) {
     ggplot2::geom_raster(aes(fill = sqrt(.data$density)), interpolate = TRUE) +
     geom_point(data = points, size = 0.5, alpha = 0.35, colour = ink) +
     ggplot2::geom_path(data = ellipses, aes(group = paste(.data$group, .data$share),
-                                            linetype = factor(.data$share, c(0.5, 0.9), c("50 %", "90 %"))),
+                                            linetype = factor(.data$share, c(0.5, 0.9), c("50%", "90%"))),
                        colour = ink, linewidth = 0.4) +
     geom_point(data = centres, shape = 21, size = 7.5, colour = "white", stroke = 1.1, fill = fl_palette(object$k)) +
     geom_text(data = centres, aes(label = .data$group), colour = centre_ink(centres$group), size = 3.8,
               fontface = "bold") +
     facet_wrap("panel") +
     scale_fill_gradient(low = "white", high = "#3E8E96", name = "density\n(root)", labels = NULL) +
-    ggplot2::scale_linetype_manual(values = c("50 %" = "solid", "90 %" = "22"), name = "of a component") +
+    ggplot2::scale_linetype_manual(values = c("50%" = "solid", "90%" = "22"), name = "of a component") +
     scale_x_continuous(expand = c(0, 0), labels = axis_labels(object, seen_from, 1L)) +
     scale_y_continuous(expand = c(0, 0), labels = axis_labels(object, seen_from, 2L)) +
     words_on(
@@ -307,7 +307,7 @@ draw_uncertain <- function(object, asked) {
                                    name = "may belong\nelsewhere", labels = function(v) percent(v),
                                    breaks = c(0, 0.2, 0.4)) +
     ggplot2::scale_alpha_continuous(range = c(0.35, 0.95), limits = c(0, max(0.5, rows$doubt)), guide = "none") +
-    words_on(title = paste0(percent(between), " of the rows belong to their group by less than 80 %"),
+    words_on(title = paste0(percent(between), " of the rows belong to their group by less than 80%"),
              subtitle = paste0(map$said, " Large points: rows whose membership is in doubt."),
              caption = data_caption(object$ready,
                                     c(paste0(capital(method_said(object$method)), ", seed ", object$seed, "."),

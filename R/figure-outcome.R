@@ -3,7 +3,7 @@
 #' Draw a column by group
 #'
 #' Means or shares with their intervals; the line is the whole table. Up to twelve values of a category are drawn, those
-#' whose shares differ most between groups first. Dates: a panel a group with its share of the rows of every period.
+#' whose shares differ most between groups first. Dates: one panel per group with its share of the rows of every period.
 #'
 #' @param object From [fl_outcome()].
 #' @param ... Not used.

@@ -9,9 +9,9 @@
 #' * `"silhouette"`: the silhouette width of every row, sorted within its group, the mean of each group, and the
 #'   shares of its rows that are nearer to another group (below 0) or near a border (0 to 0.1).
 #' * `"pairs"`: all pairs of up to seven number columns.
-#' * `"boxes"`: every column by group, as boxes (middle half, median, and whiskers to the 5 % and 95 % quantiles), up to
+#' * `"boxes"`: every column by group, as boxes (middle half, median, and whiskers to the 5% and 95% quantiles), up to
 #'   twelve columns.
-#' * `"profiles"`: a panel a group with its rows as lines across the columns, its median, and the median of all rows
+#' * `"profiles"`: one panel per group with its rows as lines across the columns, its median, and the median of all rows
 #'   behind it; in original units where the columns share one, else scaled. For columns that are a sequence (depths,
 #'   hours) these are the rows and centres as curves.
 #' * `"images"`: the centres and the most typical rows as pictures, for columns that are a grid (`grid`).
@@ -192,7 +192,7 @@ draw_silhouettes <- function(object) {
       title = paste0("Mean silhouette ", fixed2(overall), ": ", percent(mean(rows$silhouette < 0)),
                      " of the rows are nearer to another group, ",
                      percent(mean(rows$silhouette >= 0 & rows$silhouette < border_width)), " near a border"),
-      subtitle = paste0("One line a row, sorted within its group. 1: far from every other group; 0: on a border; ",
+      subtitle = paste0("One line per row, sorted within its group. 1: far from every other group; 0: on a border; ",
                         "below 0: nearer to another group. Near a border: below ", border_width,
                         " (dotted). Dashed: the mean."),
       caption = data_caption(object$ready,

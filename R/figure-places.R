@@ -28,7 +28,7 @@ draw_group_map <- function(object, asked, most = 6000L) {
   figure + words_on(title = if (object$k < 2L || anyNA(effect)) plain_title(object)
                     else paste0("Where the groups lie: ", percent(max(effect)), " of the spread of ",
                                 shown$columns[which.max(effect)], " is between groups"),
-                    subtitle = paste0("One point a row, coloured by group",
+                    subtitle = paste0("One point per row, coloured by group",
                                       if (!is.null(asked$amount)) {
                                         paste0("; its area is ", with_unit(asked$amount, object$ready$units))
                                       }, "."),

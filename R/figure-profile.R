@@ -81,7 +81,7 @@ draw_separation <- function(object, most) {
   kept <- ifelse(shown$role == "feature", "feature", "kept aside")
   shown$said <- factor(shown$column, rev(shown$column), vapply(rev(shown$column), folded, "", width = 26L))
   p <- ifelse(shown$role == "feature", shown$p_beyond, shown$p_plain)
-  asked <- ifelse(shown$role == "feature", "beyond one heap: ", "")
+  asked <- ifelse(shown$role == "feature", "beyond one cluster: ", "")
   shown$note <- ifelse(is.na(p), fixed2(shown$effect), paste0(fixed2(shown$effect), "  ", asked, chance_said_each(p)))
   shown$kept <- kept
   ggplot(shown, aes(.data$effect, .data$said, fill = .data$kept)) +

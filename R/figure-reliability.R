@@ -2,8 +2,8 @@
 
 #' Draw how well groups come back
 #'
-#' A bar a group: how its rows divide by the share of bootstrap samples in which they stay. The large point is the share
-#' of the group that comes back, on the same axis, the ring the same from other seeds.
+#' One bar per group: how its rows divide by the share of bootstrap samples in which they stay. The large point is the
+#' share of the group that comes back, on the same axis, the ring the same from other seeds.
 #'
 #' @param object From [fl_reliability()].
 #' @param ... Not used.

@@ -10,7 +10,7 @@
 #'   the range over the repeats, those joined by a line that do not differ beyond chance; `"time"`, the seconds of a fit
 #'   against the rows of its table; `"stability"`, how alike the repeats of a fit are. Of a track record: `"found"`, how
 #'   often each voter found the known count; `"relation"`, whether a better index value means a better agreement, by
-#'   table; `"index"`, the values of one index against the agreement, a point a fit.
+#'   table; `"index"`, the values of one index against the agreement, one point per fit.
 #' @param index The index to draw under `"index"`; left out, the silhouette, or the first of the study.
 #' @param most How many voters of a track record to draw.
 #' @param ... Not used.
@@ -263,7 +263,7 @@ draw_found <- function(object, most) {
     scale_x_continuous(limits = c(0, 1), labels = function(v) percent(v)) +
     scale_y_discrete(labels = function(v) axis_names(v, 46L)) +
     words_on(title = facts[1L],
-             subtitle = c("Share of the tables in which the known count was put first; lines: 95 % intervals;",
+             subtitle = c("Share of the tables in which the known count was put first; lines: 95% intervals;",
                           "rings: found within one.",
                           if (nrow(object$record) > nrow(record)) paste0("The first ", nrow(record), " of ",
                                                                          nrow(object$record), " voters.")),

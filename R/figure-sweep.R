@@ -1,14 +1,14 @@
-# The curves of a sweep: one panel an index, its own pick and the vote's count marked.
+# The curves of a sweep: one panel per index, its own pick and the vote's count marked.
 
 #' Draw the curves of a sweep
 #'
-#' * `view = "curves"`: one panel an index. The large point is the index's own pick, the ring its second choice; the
+#' * `view = "curves"`: one panel per index. The large point is the index's own pick, the ring its second choice; the
 #'   shaded count is the vote's. Each panel says which direction is better. Of several repeats the line is the median,
 #'   the band reaches from the lowest to the highest, and ticks below are the picks of each.
 #' * `view = "gap"`: the course of W as observed and as expected without groups, and the gap with its rule (Tibshirani,
 #'   Walther and Hastie 2001).
 #' * `view = "models"`: of a mixture in the sweep, every covariance structure over the counts.
-#' * `view = "methods"`: the indices that can compare partitions of different methods, a line a method.
+#' * `view = "methods"`: the indices that can compare partitions of different methods, one line per method.
 #'
 #' @param object From [fl_sweep()].
 #' @param view `"curves"`, `"gap"`, `"models"` or `"methods"`.

@@ -113,7 +113,7 @@ family_places <- function(rows) {
 
 rank_ink <- function(rank) c("#224E56", "#8FB3BA", "#CBDDE0")[pmin(rank, 3L)]
 
-# One row an index, families together, those without a vote at the bottom.
+# One row per index, families together, those without a vote at the bottom.
 ballot_rows <- function(vote) {
   rows <- unique(vote$ballots[, c("index", "family", "weight")])
   family <- match(rows$family, unique(c(vote$shares$family, rows$family)))

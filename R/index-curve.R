@@ -12,7 +12,7 @@ index_elbow <- function() {
     cost = "none beyond the fits; whether it is sharper than chance: the reference sets", tier = "fast",
     source = "idea Thorndike 1953; rule ours",
     formula = paste("the bend b(k) = s(k+1) - s(k) with the slopes s(k) = (log W(k) - log W(k-1)) / log(k /",
-                    "(k-1)). Only positive bends are ranked, and only where the largest is sharper than 95 % of",
+                    "(k-1)). Only positive bends are ranked, and only where the largest is sharper than 95% of",
                     "the largest bends of tables without groups (boxes and Gaussians; not tested in the set",
                     "`\"fast\"`)."),
     reference = "Thorndike, R. L. (1953). Who belongs in the family? \\doi{10.1007/BF02289263}"
@@ -59,7 +59,7 @@ elbow_bend <- function(k, scatter) {
 
 why_no_bend <- function(set) {
   has <- (set$k + 1) %in% set$k & (set$k - 1) %in% set$k
-  ifelse(has, "W is zero", "it needs the counts one below and one above")
+  ifelse(has, "W is zero", "it needs the counts directly below and above")
 }
 
 # (W(k) / W(k+1) - 1)(n - k - 1). Hartigan (1975), Clustering Algorithms, Wiley.
@@ -97,7 +97,7 @@ index_krzanowski_lai <- function() {
     across = krzanowski_lai, silent = function(set) {
       has <- (set$k + 1) %in% set$k & (set$k - 1) %in% set$k
       ifelse(has, "W falls no faster here than by chance, or not at all after it",
-             "it needs the counts one below and one above")
+             "it needs the counts directly below and above")
     },
     cost = "none beyond the fits", tier = "fast", source = "Krzanowski & Lai 1988",
     formula = "|D(k) / D(k+1)|, D(k) = (k-1)^(2/d) W(k-1) - k^(2/d) W(k), d the rank of the table.",

@@ -167,9 +167,9 @@ as_indices <- function(indices = "standard") {
 #' What each index judges, which value is better, by which rule it picks a count, whether it votes, and the paper it
 #' comes from.
 #'
-#' @return A data frame with a row an index: `key`, `label`, `family`, `direction` (which value is better), `lowest` and
-#'   `highest` (the range of its values), `rule` (what it picks), `from` (the smallest count it judges), `weight` (0:
-#'   shown, does not vote), `tier` (the smallest set it is in), `cost`, `source`, and `yours` (`TRUE` for one you
+#' @return A data frame with one row per index: `key`, `label`, `family`, `direction` (which value is better), `lowest`
+#'   and `highest` (the range of its values), `rule` (what it picks), `from` (the smallest count it judges), `weight`
+#'   (0: shown, does not vote), `tier` (the smallest set it is in), `cost`, `source`, and `yours` (`TRUE` for one you
 #'   registered).
 #' @seealso [fl_score()] for one partition, [fl_sweep()] for many, [fl_new_index()] to add one.
 #' @examples

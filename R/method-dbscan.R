@@ -40,7 +40,7 @@ run_dbscan <- function(x, k, settings, seed) {
     notes = c(
       paste0("Radius ", digits3(radius), " in prepared units", if (suggested) {
         paste0(", suggested: there the sorted distances to the row number ", min_rows, " turn up")
-      }, "; ", min_rows, " rows within it make a row a core row."),
+      }, "; ", min_rows, " rows within it make a core row."),
       noise_note(group),
       if (all(group == 0L)) "No place is that dense: try a larger radius, or fewer min_rows."
     )

@@ -60,8 +60,8 @@ fuzzy_memberships <- function(fit, x) memberships_kernel(x, fit$centres, fit$mod
 #' Minimises the sum of membership^fuzziness times squared distance, by turns: memberships from the centres, centres
 #' from the memberships (Bezdek 1981), from several starts seeded as k-means is. A row that lies on a centre belongs
 #' to it alone (or to all centres there, in equal parts). A group that is nobody's largest membership is left out, and
-#' this is said. `predict(type = "membership")` gives the memberships of new rows, `as.data.frame()` each row's in its
-#' own group. The centre of a group is the mean weighted by memberships, not that of its rows.
+#' a note tells it. `predict(type = "membership")` gives the memberships of new rows, `as.data.frame()` each row's in
+#' its own group. The centre of a group is the mean weighted by memberships, not that of its rows.
 #'
 #' @section Settings:
 #' * `fuzziness` (2): the exponent, above 1. Near 1 the memberships are crisp, as in k-means; large, all alike.

@@ -141,7 +141,7 @@ assign_kmeans <- function(fit, x) {
 #'
 #' Rules for the edges: a row equally near to two means stays where it is, else goes to the lower number. A group
 #' that empties takes the row that adds most to W (the first of equals) out of a group with more than one row; how often
-#' this happened is said. `k` above the number of distinct rows is an error of class `fjordline_error_count`. Columns
+#' this happened is noted. `k` above the number of distinct rows is an error of class `fjordline_error_count`. Columns
 #' are shifted to their mean and scaled by a power of two inside, so that large offsets and tiny units cost no digits.
 #'
 #' @section Settings:

@@ -81,7 +81,7 @@ run_linkage <- function(x, k, settings, seed, about, shared) {
   tree <- shared$tree
   count <- if (is.null(settings$height)) k else count_at(tree, settings$height)
   if (count > nrow(x)) {
-    fl_abort("count", paste0("There cannot be ", count, " groups of ", counted(nrow(x), "row"), "."))
+    fl_abort("count", paste0(count, " groups are impossible: the table has only ", counted(nrow(x), "row"), "."))
   }
   if (is.null(settings$dissimilarity)) check_distinct(count, distinct_kernel(x, as.integer(count), "euclidean"))
   group <- number_groups(cut_kernel(tree$low, tree$high, nrow(x), as.integer(count)), x)
@@ -144,7 +144,7 @@ linkage_notes <- function(tree, count, rows, settings, brief) {
 #' `gigabytes`, else in single. Merges of equal height: the pair with the lowest row numbers first, a group known by its
 #' lowest row; under single linkage the two rows that meet.
 #'
-#' `partition$model$tree` has a row a merge, in order: `height`, `low` and `high` (the lowest rows, among those
+#' `partition$model$tree` has one row per merge, in order: `height`, `low` and `high` (the lowest rows, among those
 #' clustered, of the two groups that merge) and `rows` in both. New rows go with the nearest row that was linked.
 #'
 #' @section Settings:

@@ -72,7 +72,7 @@ reference_bandwidth <- function(x) {
 
 bandwidth_said <- function(bandwidth) {
   if (is.numeric(bandwidth)) ""
-  else if (bandwidth == "reference") ", that of one normal heap with the rows' spread"
+  else if (bandwidth == "reference") ", that of one normal cluster with the rows' spread"
   else ", the mean distance to as many rows as the root of their number"
 }
 
@@ -92,8 +92,8 @@ assign_nearest_kept <- function(fit, x) {
 #' rows are noise, group 0.
 #'
 #' The bandwidth decides: a small one sees many hills. `"reference"` is the one that estimates the slopes of a single
-#' normal heap of the rows' spread best (Chacon, Duong & Wand 2011), which errs towards few hills; `"neighbours"` is the
-#' mean distance to as many nearest rows as the root of their number. A sweep tries others: `fl_sweep(ready,
+#' normal cluster of the rows' spread best (Chacon, Duong & Wand 2011), which errs towards few hills; `"neighbours"` is
+#' the mean distance to as many nearest rows as the root of their number. A sweep tries others: `fl_sweep(ready,
 #' "mean_shift")`.
 #'
 #' Above `sample_rows` rows the density is that of an even sample; the others, and new rows, go with the nearest row of

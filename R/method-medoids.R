@@ -32,7 +32,7 @@ run_medoids <- function(x, k, settings, seed) {
   given <- settings$dissimilarity
   if (is.null(given)) check_distinct(k, distinct_kernel(x, as.integer(k), settings$metric), settings$metric)
   if (!is.null(given) && k > nrow(given)) {
-    fl_abort("count", paste0("There cannot be ", k, " groups of ", counted(nrow(given), "row"), "."))
+    fl_abort("count", paste0(k, " groups are impossible: the table has only ", counted(nrow(given), "row"), "."))
   }
   sampled <- nrow(x) > settings$sample_rows && is.null(given)
   fit <- if (sampled) sampled_medoids(x, k, settings, seed) else all_medoids(given %||% x, k, settings, seed)
@@ -105,7 +105,7 @@ assign_medoids <- function(fit, x) {
 #' the sum. No matrix of distances is kept: they are computed when needed.
 #'
 #' Above `sample_rows` rows the medoids are sought in samples of that size, and each set of medoids is judged on all
-#' rows (Kaufman & Rousseeuw 1990); this is said.
+#' rows (Kaufman & Rousseeuw 1990); a note tells it.
 #'
 #' `centres` of the partition are the medoids' values; `partition$model$medoid` are their places among the rows
 #' clustered.

@@ -145,8 +145,8 @@ without_nulls <- function(...) Filter(Negate(is.null), list(...))
 
 membership_note <- function(membership) {
   own <- row_most(membership)
-  paste0("If the model holds, the median row belongs to its group with a probability of ", percent(stats::median(own)),
-         ", and ", percent(mean(own < 0.8)), " of the rows with less than ", percent(0.8), ".")
+  paste0("If the model holds, the median membership probability is ", percent(stats::median(own)), "; ",
+         percent(mean(own < 0.8)), " of the rows are below ", percent(0.8), ".")
 }
 
 mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows, shared) {
@@ -236,10 +236,10 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' stray rows pull less.
 #'
 #' By itself (`"auto"`) every structure is fitted with both tails, and the one with the smallest BIC is taken;
-#' `partition$model$tried` has a row a model: `structure`, `tails`, `k`, `log_likelihood`, `parameters`, `bic`, `icl`,
-#' `aic` (lower is better), `rounds`, `converged` and the `reason` why one is not eligible. Structures that are the same
-#' for the table (one component, one column) are fitted once. `partition$model$trace` is the log-likelihood before each
-#' round; it never falls, but where a component that collapses is held (see below).
+#' `partition$model$tried` has one row per model: `structure`, `tails`, `k`, `log_likelihood`, `parameters`, `bic`,
+#' `icl`, `aic` (lower is better), `rounds`, `converged` and the `reason` why one is not eligible. Structures that are
+#' the same for the table (one component, one column) are fitted once. `partition$model$trace` is the log-likelihood
+#' before each round; it never falls, but where a component that collapses is held (see below).
 #'
 #' EM finds the nearest optimum, which often is not the best. It is begun from ward trees and k-means of the rows, and
 #' of the rows with all directions brought to one spread, and from seeded starts: short runs first, of which the best go

@@ -17,14 +17,14 @@ own_methods <- new.env(parent = emptyenv())
 #'   `centres` (groups × columns, prepared units; the means of the rows when left out), `objective` (one number, lower
 #'   is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`, `reached`, the starts that
 #'   reached the best objective, and `worst`), `notes` (sentences for the reader) and `model`, a named list of what
-#'   `assign` and `membership` need to know: matrices with a row a group, data frames (of which a column `group` says to
-#'   which group a row belongs), words and numbers. A function with a fifth argument also gets a list with `category`:
-#'   for each column of `x` the number of the category it is a level of, 0 for numbers; and `mismatch`: for each
-#'   category the squared distance between two of its levels.
+#'   `assign` and `membership` need to know: matrices with one row per group, data frames (of which a column `group`
+#'   says to which group a row belongs), words and numbers. A function with a fifth argument also gets a list with
+#'   `category`: for each column of `x` the number of the category it is a level of, 0 for numbers; and `mismatch`: for
+#'   each category the squared distance between two of its levels.
 #' @param assign Function `(fit, x)` that labels new rows: a list with `group` and `distance` for every row of `x`.
 #'   `fit` is a list with the `centres`, the `model` and the count `k`. Left out, a row goes to the nearest centre.
 #' @param membership Function `(fit, x)` for methods that give a row to several groups in parts: a matrix with a row for
-#'   each row of `x` and a column a group, rows adding up to 1.
+#'   each row of `x` and one column per group, rows adding up to 1.
 #' @param density Function `(fit, x)` for methods that fit a density: its logarithm at every row of `x`.
 #' @param settings Named list of the settings and their default values. The settings `row_weights`, `starts` and
 #'   `dissimilarity` are looked up in the table before `fit` is called, as for the built-in methods.
@@ -36,7 +36,7 @@ own_methods <- new.env(parent = emptyenv())
 #' @param minimises What `objective` is, in a few words.
 #' @param source The paper.
 #' @param when When to use it, in a few words.
-#' @param free_count `TRUE` when the algorithm finds the count itself; `k` is then ignored, and this is said.
+#' @param free_count `TRUE` when the algorithm finds the count itself; `k` is then ignored, and print() says so.
 #' @return The method, a list of class `fl_method`, invisibly.
 #' @section Errors: `fjordline_error_method` when the key is taken by a built-in method or malformed, or when `fit`
 #'   is no function of four arguments.
@@ -108,10 +108,10 @@ voice_of <- function(method) if (is.null(method$voice)) "" else method$voice(met
 #'
 #' Which methods there are, when to use which, and what each assumes, needs and costs.
 #'
-#' @return A data frame with a row a method: `key`, `label`, `when` (to use it), `shape` (what it assumes about groups),
-#'   `needs`, `cost` (how time and memory grow with n rows, d columns, k groups), `minimises`, `memberships` (whether a
-#'   row can belong to several groups in parts), `finds_count` (whether it needs no `k`), `settings` with their
-#'   defaults, `source`, and `yours` (`TRUE` for one you registered).
+#' @return A data frame with one row per method: `key`, `label`, `when` (to use it), `shape` (what it assumes about
+#'   groups), `needs`, `cost` (how time and memory grow with n rows, d columns, k groups), `minimises`, `memberships`
+#'   (whether a row can belong to several groups in parts), `finds_count` (whether it needs no `k`), `settings` with
+#'   their defaults, `source`, and `yours` (`TRUE` for one you registered).
 #' @seealso [fl_method()] to change settings, [fl_new_method()] to add one.
 #' @examples
 #' fl_methods()

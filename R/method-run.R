@@ -62,7 +62,7 @@ numbered_fit <- function(method, fit, x, seconds = 0) {
   )
 }
 
-# Matrices have a row a group, and are numbered as the groups are; data frames are something else.
+# Matrices have one row per group, and are numbered as the groups are; data frames are something else.
 by_group <- function(part) is.matrix(part) && !is.data.frame(part)
 
 numbered_along <- function(part, order) {

@@ -95,7 +95,10 @@ summary.fl_contrast <- showing_field("fates")
 #' @export
 format.fl_lineage <- function(x, ...) {
   facts <- fl_facts(x)
-  c(facts[1L], sentence_lines(facts[-1L]), next_line("autoplot(lineage)", "as.data.frame(lineage)"))
+  left <- length(facts) - 6L
+  c(facts[1L], sentence_lines(utils::head(facts[-1L], 5L)),
+    if (left > 0L) paste0("And ", counted(left, "more line"), ": fl_facts(lineage) has them all."),
+    next_line("fl_facts(lineage)", "autoplot(lineage)", "as.data.frame(lineage)"))
 }
 
 #' @export

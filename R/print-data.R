@@ -71,21 +71,37 @@ format.fl_check <- function(x, ...) {
   }, label, shown$finding, shown$advice), use.names = FALSE))
 }
 
-# Three findings of a kind, then one line for the other columns.
-shown_findings <- function(x, most = 3L) {
+# Findings of one kind on several columns are one finding.
+shown_findings <- function(x) {
   x <- as.data.frame(x)
   parts <- split(x, factor(x$kind, unique(x$kind)))
   vctrs::vec_rbind(!!!lapply(unname(parts), function(part) {
-    if (nrow(part) <= most + 1L) {
-      return(part)
-    }
-    rest <- part$column[-seq_len(most)]
-    more <- part[most + 1L, ]
-    more$column <- paste0("+ ", counted(length(rest), "column"))
-    more$finding <- paste0("the same (", more$kind, ") in ", listed(rest, most = 6L))
-    more$advice <- "as.data.frame(check) lists them all"
-    vctrs::vec_rbind(part[seq_len(most), ], more)
+    several <- grepl(" and |, ", part$column)  # each finding is about several columns
+    if (nrow(part) == 1L || any(several) && nrow(part) <= 3L) part else folded_finding(part)
   }))
+}
+
+folded_finding <- function(part) {
+  one <- part[1L, ]
+  one$column <- counted(nrow(part), "column")
+  # figures in brackets, and whatever else differs, belong to one column
+  said <- unique(sub("\\s*\\([^()]*\\)", "", part$finding))
+  if (length(said) > 1L) said <- sub(":.*$", "", said[1L])
+  one$finding <- paste0(listed(part$column, most = 6L), ": ", said)
+  one$advice <- folded_advice(part$advice)
+  one
+}
+
+# Settings for one column each become one setting for all of them.
+folded_advice <- function(advice) {
+  if (length(unique(advice)) == 1L) {
+    return(advice[1L])
+  }
+  setting <- "^([a-z_]+ = c\\()(.*)\\)$"
+  if (all(grepl(setting, advice)) && length(unique(sub(setting, "\\1", advice))) == 1L && length(advice) <= 6L) {
+    return(paste0(sub(setting, "\\1", advice[1L]), paste(sub(setting, "\\2", advice), collapse = ", "), ")"))
+  }
+  paste0(advice[1L], ", and so on: as.data.frame(check) has them all")
 }
 
 #' @export

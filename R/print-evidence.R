@@ -5,14 +5,14 @@ format.fl_choices <- function(x, ...) {
   groups <- x$groups
   others <- ncol(x$overlaps)
   c(choices_headline(x),
-    table_lines(list(choice = x$shares$choice, "by itself" = percent(x$shares$alone),
-                     "with others" = percent(x$shares$involved), tried = x$shares$tried),
-                right = c("by itself", "with others")),
+    table_lines(list(choice = x$shares$choice, alone = percent(x$shares$alone),
+                     "with interactions" = percent(x$shares$involved), tried = x$shares$tried),
+                right = c("alone", "with interactions")),
     "",
     table_lines(list(group = groups$group, rows = thousands_each_of(groups$rows), share = percent(groups$share),
-                     "comes back" = paste(round(groups$survives * others), "of", others),
+                     "found again" = paste(round(groups$survives * others), "of", others),
                      "least overlap" = fixed2(groups$least), "mostly lost by" = groups$lost_by),
-                right = c("rows", "share", "comes back", "least overlap")),
+                right = c("rows", "share", "found again", "least overlap")),
     sentence_lines(choice_facts(x)), next_line("as.data.frame(choices)", "autoplot(choices)"))
 }
 
@@ -32,16 +32,13 @@ format.fl_weights <- function(x, ...) {
 
 #' @export
 format.fl_advice <- function(x, ...) {
-  facts <- fl_facts(x)
-  scores <- x$scores
-  near <- utils::head(x$likeness, 6L)
-  c(facts[1L],
-    table_lines(list(method = scores$method, "on tables like it" = fixed2(scores$score),
-                     interval = paste(fixed2(scores$low), "to", fixed2(scores$high)), plain = fixed2(scores$plain),
-                     "on the most alike" = fixed2(scores$here)),
-                right = c("on tables like it", "plain", "on the most alike")),
-    table_lines(list(table = near$dataset, preparation = near$preparation, distance = fixed2(near$distance),
-                     weight = percent(near$weight), "most unlike in" = unname(trait_words[near$most_unlike])),
-                right = c("distance", "weight")),
-    sentence_lines(facts[-1L]), next_line("as.data.frame(advice)", "advice$likeness", "advice$trial"))
+  scores <- utils::head(x$scores, 4L)
+  left <- nrow(x$scores) - nrow(scores)
+  c(sentence_lines(fl_facts(x)[1L]),
+    table_lines(list(method = scores$method, "similar tables" = fixed2(scores$score),
+                     "95% interval" = paste(fixed2(scores$low), "to", fixed2(scores$high)),
+                     "all tables" = fixed2(scores$plain), "most similar table" = fixed2(scores$here)),
+                right = c("similar tables", "all tables", "most similar table")),
+    if (left > 0L) paste0("  and ", counted(left, "more method"), ": as.data.frame(advice)"),
+    sentence_lines(trial_fact(x)), next_line("summary(advice)", "fl_facts(advice)", "advice$likeness"))
 }

@@ -35,12 +35,31 @@ format.fl_partition <- function(x, ...) {
 
 #' @export
 format.fl_methods <- function(x, ...) {
-  lines <- lapply(seq_len(nrow(x)), function(i) {
-    c(paste0(x$key[i], ": ", x$label[i]),
-      hanging_lines(c("use when", "assumes", "needs"), c(x$when[i], x$shape[i], x$needs[i])))
-  })
-  c(unlist(lines), next_line("fl_method(key)", "?`method-kmeans`", "fl_new_method()"))
+  key <- formatC(x$key, width = -max(nchar(x$key)))
+  c("Methods, and when to use which:", cli::ansi_strtrim(paste0("  ", key, "  ", x$when), print_width()),
+    next_line("summary(fl_methods())", "fl_method(key, ...)", "?`method-kmeans`"))
 }
+
+#' @export
+summary.fl_methods <- function(object, ...) {
+  check_no_dots(...)
+  structure(list(methods = as_plain(object)), class = "fl_methods_summary")
+}
+
+#' @export
+format.fl_methods_summary <- function(x, ...) {
+  methods <- x$methods
+  lines <- lapply(seq_len(nrow(methods)), function(i) {
+    one <- methods[i, ]
+    c(paste0(one$key, ": ", one$label),
+      hanging_lines(c("use when", "assumes", "needs", "costs", "settings"),
+                    c(one$when, one$shape, one$needs, one$cost, one$settings)))
+  })
+  c(unlist(lines), next_line("fl_method(key, ...)", "?`method-kmeans`", "fl_new_method()"))
+}
+
+#' @export
+print.fl_methods_summary <- function(x, ...) print_now(x)
 
 #' @export
 as.data.frame.fl_methods <- function(x, ...) as.data.frame(as_plain(x))
@@ -72,7 +91,7 @@ transformed_note <- function(x) {
   said <- c(
     if (length(changed) > 0L) {
       how <- unique(vapply(transforms[changed[[1L]]$how], `[[`, "", "said"))
-      paste0(listed(changed[[1L]]$columns, most = 4L), ": taken back from the mean ",
+      paste0(listed(changed[[1L]]$columns, most = 4L), ": back-transformed from the mean ",
              if (length(how) == 1L) how else "of the transformed values")
     },
     if (length(reduced) > 0L) {
@@ -125,10 +144,10 @@ summary.fl_sweep <- showing_field("values")
 format.fl_reliability <- function(x, ...) {
   facts <- fl_facts(x)
   columns <- list(group = group_label(x$partition, x$groups$group), rows = vapply(x$groups$rows, thousands, ""),
-                  returns = fixed2(x$groups$returns),
-                  `other seeds` = fixed2(x$groups$reseeded), `rows stay` = fixed2(x$groups$stays))
+                  `overlap, resampled` = fixed2(x$groups$returns),
+                  `overlap, new seeds` = fixed2(x$groups$reseeded), `rows that stay` = percent(x$groups$stays))
   c(facts[1L], table_lines(columns, right = setdiff(names(columns), if (has_names(x$partition)) "group")),
-    "  shares of rows in common with the most similar group, 0 to 1",
+    "  Overlap: mean Jaccard overlap with the most similar group, 0 to 1.",
     sentence_lines(facts[-1L]), next_line("autoplot(reliability)", "reliability$rows"))
 }
 

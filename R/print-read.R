@@ -5,13 +5,12 @@ standout_marks <- c("much higher" = "++", higher = "+", lower = "-", "much lower
 
 #' @export
 format.fl_profile <- function(x, ...) {
-  facts <- fl_facts(x)
-  c(sentence_lines(facts[1L]), profile_lines(x), sentence_lines(facts[-1L]),
-    next_line("autoplot(profile)", "profile$separation", "as.data.frame(profile)"))
+  c(sentence_lines(fl_facts(x)[1L]), profile_lines(x), sentence_lines(tested_facts(x)),
+    next_line("summary(profile)", "fl_facts(profile)", "autoplot(profile)"))
 }
 
 # Means by group, with marks, the columns that tell the groups apart best first; what does not fit is counted.
-profile_lines <- function(x, most = 10L) {
+profile_lines <- function(x, most = 7L) {
   columns <- x$columns
   order <- match(unique(columns$column), x$separation$column)
   ranked <- unique(columns$column)[order(order)]
@@ -38,7 +37,7 @@ profile_lines <- function(x, most = 10L) {
   left <- c(if (fits < ncol(body)) counted(ncol(body) - fits, "more group"),
             if (nrow(keys) > nrow(shown)) counted(nrow(keys) - nrow(shown), "more column or level",
                                                   "more columns and levels"))
-  c(lines, "  ++ much higher, + higher, - lower, -- much lower than the whole table",
+  c(lines, "  ++ Much higher, + higher, - lower, -- much lower than the whole table.",
     if (length(left) > 0L) paste0("  and ", listed(left), ": as.data.frame(profile)"))
 }
 
@@ -62,7 +61,7 @@ mean_lines <- function(x) {
     table_lines(cells, right = setdiff(names(cells), if (has_names(x$partition)) "group")))
 }
 
-# A row a value, a column a group; the intervals are left to the table behind it.
+# One row per value, one column per group; the intervals are left to the table behind it.
 share_lines <- function(x, most = 16L) {
   groups <- x$groups
   all <- unique(groups$level)
@@ -95,7 +94,7 @@ format.fl_paths <- function(x, ...) {
     next_line("autoplot(paths)", "as.data.frame(paths)"))
 }
 
-# A rule a line, longer ones below themselves.
+# One rule per line, longer ones below themselves.
 rule_lines <- function(x) {
   rules <- x$rules
   result <- paste0(group_names(x$partition, rules$group), ": ", vapply(rules$right, thousands, ""), " of ",

@@ -42,7 +42,7 @@ generics::augment
 #' @name tidying
 NULL
 
-# --- a row a component
+# --- one row per component
 
 tidy_of <- function(x, ...) tibble::as_tibble(as.data.frame(x))
 
@@ -268,7 +268,7 @@ augment.fl_partition <- function(x, ...) grouped_table(x)
 #' @export
 augment.fl_place <- function(x, ...) with_names(x$table, x$partition, x$rows$group, x$rows$name)
 
-# One column a fit that was asked for, called as in kmeans_3.
+# One column per fit that was asked for, called as in kmeans_3.
 #' @export
 augment.fl_sweep <- function(x, ...) {
   cells <- x$cells[x$cells$asked & x$cells$stands, ]

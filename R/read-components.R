@@ -10,7 +10,8 @@
 #'   mixture), `column`, `level` (where there are categories; `NA` for numbers), `centre` (for a level how likely it
 #'   is), `low` and `high` (one standard deviation below and above the centre, brought to original units; under heavy
 #'   tails that of the scale; `NA` for levels and columns of few values), and `spread` (half of that width). The
-#'   attribute `correlation` is a list with a matrix a component: how number columns go together within it, as prepared.
+#'   attribute `correlation` is a list with one matrix per component: how number columns go together within it, as
+#'   prepared.
 #' @section Errors: `fjordline_error_argument` for groups by another method.
 #' @seealso [method-mixture]
 #' @examples

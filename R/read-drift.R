@@ -35,7 +35,7 @@ part_counts <- function(values, breaks) {
   tabulate(findInterval(values, breaks, left.open = TRUE) + 1L, length(breaks) + 1L)
 }
 
-# A row a column: how far the new values are from the fitted ones.
+# One row per column: how far the new values are from the fitted ones.
 column_drift <- function(fitted, frame) {
   rows <- lapply(fitted, function(was) if (was$number) number_drift(was, frame[[was$column]]) else
     level_drift(was, frame[[was$column]]))

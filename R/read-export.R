@@ -22,7 +22,7 @@ sheet_cell <- 32767L     # characters
 #' @param x The object.
 #' @param file Path ending in `.csv`, `.tsv`, `.xlsx` (package openxlsx), `.parquet` (nanoparquet) or `.json` (an array
 #'   with an object a row).
-#' @param what Of a partition: `"rows"`, or `"centres"`, one row a group with its name, size and centre in original
+#' @param what Of a partition: `"rows"`, or `"centres"`, one row per group with its name, size and centre in original
 #'   units.
 #' @param group Of a partition: only the rows of these groups, by number or name.
 #' @param formulas `"neutralise"`, `"refuse"` or `"keep"`.

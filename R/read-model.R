@@ -242,22 +242,24 @@ check_sound <- function(model, fields, file) {
 }
 
 # The last line but one holds a print of all the others.
-print_line <- "^  \"print\": \"[0-9a-f]*\"$"
+print_line <- "^ *\"print\":"
 
 with_print <- function(text) {
   lines <- strsplit(text, "\n", fixed = TRUE)[[1L]]
   at <- grep(print_line, lines)
-  lines[at] <- paste0("  \"print\": \"", print_of(lines[-at]), "\"")
+  lines[at] <- print_written(lines[-at])
   lines
 }
 
-print_of <- function(lines) rlang::hash(charToRaw(paste(lines, collapse = "\n")))
+print_written <- function(lines) {
+  paste0("  \"print\": \"", rlang::hash(charToRaw(paste(lines, collapse = "\n"))), "\"")
+}
 
 # A file of before prints were kept has none.
 check_unchanged <- function(file) {
   lines <- readLines(file, encoding = "UTF-8", warn = FALSE)
   at <- grep(print_line, lines)
-  if (length(at) == 1L && !identical(sub("^.*\"([0-9a-f]*)\"$", "\\1", lines[at]), print_of(lines[-at]))) {
+  if (length(at) > 0L && !identical(lines[at], print_written(lines[-at]))) {
     refuse_model(file, "It was changed since it was written, or damaged.")
   }
 }
@@ -307,7 +309,7 @@ check_preparation <- function(fields, file) {
   }
 }
 
-# A name a group, or none; a group without one is null in the file.
+# One name per group, or none; a group without one is null in the file.
 saved_names <- function(fields) {
   if (is.null(fields$names)) {
     return(NULL)

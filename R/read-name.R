@@ -57,7 +57,7 @@ written_names <- function(partition, names) {
     if (length(clean) != k) {
       fl_abort("argument", paste0("`names` must hold a name for each of the ", counted(k, "group"), "."),
                found = paste0("It holds ", length(clean), "."),
-               advice = "Some only are named by number: c(\"3\" = \"basin water\").")
+               advice = "To name only some groups, use their numbers: c(\"3\" = \"basin water\").")
     }
     return(clean)
   }

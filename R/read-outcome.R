@@ -7,14 +7,14 @@
 #' every mean and share has an interval.
 #'
 #' @param partition From [fl_partition()] or [fl_take()].
-#' @param column Name of a column of the table that is no feature of the preparation.
+#' @param column Name of a column of the table that is not a feature of the preparation.
 #' @param level Confidence level of each interval, between 0 and 1.
 #' @param by Of dates: the period, `"hour"`, `"day"`, `"week"`, `"month"`, `"quarter"` or `"year"`; left out, the
 #'   shortest that makes at most 15 periods.
 #' @param seed Whole number for the drawn samples.
-#' @return An object of class `fl_outcome`: `groups` (a row a group, of a category a row a group and value: `group`,
-#'   `level`, `rows` with a value, `value`: mean or share, `low`, `high`, and for numbers `median` and `rough`: whether
-#'   the interval cannot be relied on), `overall` (mean, or share by `level`), `test` (`name`, `statistic`, `p`,
+#' @return An object of class `fl_outcome`: `groups` (one row per group, of one category per row a group and value:
+#'   `group`, `level`, `rows` with a value, `value`: mean or share, `low`, `high`, and for numbers `median` and `rough`:
+#'   whether the interval cannot be relied on), `overall` (mean, or share by `level`), `test` (`name`, `statistic`, `p`,
 #'   `effect`: eta squared or Cramer's V; `rough` where chi-squared is, above 5,000 rows), `without`: rows without a
 #'   value or a group. Of dates `level` is the period, `rows` its rows, and `value` the share of them in the group.
 #'   `as.data.frame()` gives `groups`.

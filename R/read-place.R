@@ -84,8 +84,8 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
 #'   method's own metric), `"membership"` where the method gives rows to several groups in parts, `"density"` where it
 #'   fits one: its logarithm, in prepared units.
 #' @param ... Not used.
-#' @return `predict()`: a value per row of `newdata`, in its order (for memberships a matrix, a column a group); `NA`
-#'   for a row with a missing value.
+#' @return `predict()`: a value per row of `newdata`, in its order (for memberships a matrix, one column per group);
+#'   `NA` for a row with a missing value.
 #' @export
 predict.fl_partition <- function(object, newdata, type = "group", reach = 1, strict = TRUE, ...) {
   check_no_dots(...)

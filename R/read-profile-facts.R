@@ -11,12 +11,17 @@ fl_facts.fl_profile <- function(x) {
              paste0(", told apart most by ", listed(paste0(best$column, " (", effect_said(best), ")")))
            }, "."),
     vapply(seq_len(nrow(groups)), function(g) group_fact(groups[g, ], x$partition), ""),
-    tightness_fact(groups, x$partition),
-    if (!is.null(x$partition$placed)) placed_fact
+    tightness_fact(groups, x$partition), tested_facts(x)
+  )
+}
+
+# What was tested: features, which of them decide, columns kept aside.
+tested_facts <- function(x) {
+  features <- x$separation[x$separation$role == "feature" & !is.na(x$separation$effect), ]
+  c(if (!is.null(x$partition$placed)) placed_fact
     else if (x$partition$method$key == adopted_key) adopted_fact
     else beyond_fact(features, x$sets, !is.null(x$partition$method$settled)),
-    deciding_fact(x), aside_fact(x$separation)
-  )
+    deciding_fact(x), aside_fact(x$separation))
 }
 
 # How strongly a column tells groups apart: of a number the share of its spread that lies between them.
@@ -40,9 +45,9 @@ tightness_fact <- function(groups, partition) {
     return(NULL)
   }
   close <- which.min(groups$isolation)
-  paste0("Tightest is ", group_said(partition, groups$group[which.min(groups$tightness)]), ", loosest ",
-         group_said(partition, groups$group[which.max(groups$tightness)]), "; the two nearest are ",
-         groups_said(partition, sort(c(groups$group[close], groups$nearest[close]))), ".")
+  paste0(capital(group_said(partition, groups$group[which.min(groups$tightness)])), " is the tightest and ",
+         group_said(partition, groups$group[which.max(groups$tightness)]), " the loosest; ",
+         groups_said(partition, sort(c(groups$group[close], groups$nearest[close]))), " lie closest together.")
 }
 
 placed_fact <- paste("The rows were placed into the groups by these features: that they differ between the groups",
@@ -105,10 +110,10 @@ aside_fact <- function(separation) {
   aside$p <- stats::p.adjust(aside$p_plain, "holm")
   sure <- aside[aside$p <= 0.05, ]
   if (nrow(sure) == 0L) {
-    return(paste0("Of the columns kept aside none is shown to differ between the groups (", listed(aside$column), ")."))
+    return(paste0("No column kept aside is shown to differ between the groups (", listed(aside$column), ")."))
   }
   said <- paste0(sure$column, " (", effect_said(sure), ")")
-  paste0("Of the columns kept aside ", listed(said), if (nrow(sure) == 1L) " differs" else " differ",
+  paste0(listed(said), ", kept aside, ", if (nrow(sure) == 1L) "differs" else "differ",
          " between the groups (p up to 0.05", if (nrow(aside) > 1L) paste0(", adjusted for ", nrow(aside), " columns"),
          ").")
 }

@@ -39,7 +39,7 @@ profile_levels <- 30L  # a column with more different values is not described le
 #' @param seed Whole number for the heaps.
 #' @return An object of class `fl_profile`: `groups` (`group`, `rows`, `share`, `tightness`: mean distance to the own
 #'   centre in prepared units (under cosine and correlation between directions), `nearest`: the group whose centre is
-#'   nearest, `isolation`: the distance to it, `standouts` in words), `columns` (a row a group and column or level:
+#'   nearest, `isolation`: the distance to it, `standouts` in words), `columns` (one row per group and column or level:
 #'   `group`, `column`, `level`, `role`, `rows` with a value, `mean` (of a level: its share), `median`, `low`, `high`
 #'   (quartiles), `sd`, `overall` mean, `difference` in overall standard deviations, `standout`), `separation` (a row a
 #'   column: `column`, `role`, `test`, `statistic`, `effect`: eta squared or Cramer's V, `p_plain`, `p_beyond`,
@@ -195,7 +195,7 @@ level_said <- function(column, level) {
   ifelse(is.na(level) | level %in% "TRUE", column, paste(column, quoted(level)))
 }
 
-# A row a column, the one that tells the groups apart best first.
+# One row per column, the one that tells the groups apart best first.
 column_separation <- function(partition, described, sets, audit, seed) {
   group <- partition$group[partition$ready$rows]
   tests <- lapply(described, function(one) {

@@ -73,7 +73,7 @@ fl_steps.fl_reliability <- made_of_groups("reliability")
 #' @export
 fl_steps.fl_agree <- function(x) {
   if (is.null(x$partition)) {
-    fl_abort("argument", "This agreement compares vectors: there is no table to begin at.")
+    fl_abort("argument", "This agreement compares vectors: it has no table to begin at.")
   }
   c(fl_steps(x$partition), paste("agreement <-", x$call))
 }

@@ -29,8 +29,8 @@ study_short <- function(x, standings, record, maps) {
     if (!is.null(standings) && nrow(standings$ranks) > 1L && length(standings$tables) > 1L) {
       c("Beyond chance?" = paste(standing_facts(standings)[-1L], collapse = " "))
     },
-    if (!is.null(record)) c("Who finds the count?" = record_said(record)),
-    if (length(maps) > 0L) c("What does the answer hang on?" = hangs_on(maps)),
+    if (!is.null(record)) c("Who finds the count?" = paste(record_said(record), collapse = " ")),
+    if (length(maps) > 0L) c("What does the answer depend on?" = depends_on(maps)),
     "What to doubt?" = paste(c(
       if (!is.null(record)) paste0(counted(length(record$known), "table"), " with known classes: ",
                                    if (length(record$known) < 10L) "too few to say much of others."
@@ -40,12 +40,12 @@ study_short <- function(x, standings, record, maps) {
   )
 }
 
-hangs_on <- function(maps) {
+depends_on <- function(maps) {
   first <- vapply(maps, function(map) map$shares$choice[1L], "")
   said <- paste0(names(maps), " (", percent(vapply(maps, function(map) map$shares$involved[1L], 0)), ")")
   parts <- split(said, factor(first, unique(first)))
-  paste0("Most on ", paste0("the ", names(parts), " for ", vapply(parts, listed, ""), collapse = "; on "),
-         ": the share of what separates the groupings of a table in which the choice has a part.")
+  paste0(paste0("The choice of ", names(parts), " matters most for ", vapply(parts, listed, ""), collapse = ". "),
+         ". Percentages are shares of the differences between partitions of the table, interactions included.")
 }
 
 # What each table's groupings hang on, where there are enough of them.

@@ -14,7 +14,7 @@ report_forms <- c("html", "md", "docx")
 #'   beside it (`report.md`, `report_files/`).
 #' @param x A partition; new rows placed by [fl_place()] into the groups of a saved model; a sweep ([fl_sweep()]), which
 #'   is voted on; a vote or settled vote; or a study that was run ([fl_run()]), whose report tells which method wins
-#'   where, which index can be trusted, and what the answer hangs on.
+#'   where, which index can be trusted, and what the answer depends on.
 #' @param file Path ending in `.html`, `.md` or `.docx`. It is written whole or not at all.
 #' @param title Title of the report; by default the table's name.
 #' @return `file`, invisibly.

@@ -16,15 +16,15 @@
 #'   * `scores`: one row per method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high`
 #'     (nine in ten means over tables drawn anew lie between), `plain` (mean over all tables alike), `here` (on the most
 #'     similar table);
-#'   * `voters`: a row an index and vote: `voter`, `method`, `score` (share of found counts, similar tables counting
+#'   * `voters`: one row per index and vote: `voter`, `method`, `score` (share of found counts, similar tables counting
 #'     more);
 #'   * `structure`: whether the new table has groups at all, see [fl_structure()]: if not, no method will find any;
-#'   * `likeness`: a row a table and preparation of the study: `dataset`, `preparation`, `distance` (0: the same in all
-#'     traits; 1: as far as any two), `weight` (they add up to one), `most_unlike`, the trait that differs most;
+#'   * `likeness`: one row per table and preparation of the study: `dataset`, `preparation`, `distance` (0: the same in
+#'     all traits; 1: as far as any two), `weight` (they add up to one), `most_unlike`, the trait that differs most;
 #'   * `traits`: of the new table and of those of the study;
 #'   * `itself`: the name under which the study holds this very table and leaves it out, or nothing;
-#'   * `trial`: a row a table of the study, advised on by the others: `dataset`, `advised`, `best`, `lost` (agreement
-#'     given up), `lost_plain` (the same by the method that is best over the other tables alike).
+#'   * `trial`: one row per table of the study, advised on by the others: `dataset`, `advised`, `best`, `lost`
+#'     (agreement given up), `lost_plain` (the same by the method that is best over the other tables alike).
 #'
 #'   `as.data.frame()` gives the scores.
 #' @details Traits are what can be seen without classes, of the prepared rows: their number and that of the columns (in
@@ -124,7 +124,7 @@ likeness_weights <- function(distance, between, dataset) {
   weight / sum(weight)
 }
 
-# A row a prepared table, a column a method: the mean over the repeats; without a fit, no agreement.
+# A row a prepared table, one column per method: the mean over the repeats; without a fit, no agreement.
 scores_by_set <- function(chosen, sets, sign) {
   at <- factor(paste(chosen$dataset, chosen$preparation, sep = "\r"), paste(sets$dataset, sets$preparation, sep = "\r"))
   scores <- tapply(chosen$value, list(at, factor(chosen$method, unique(chosen$method))), mean)
@@ -201,45 +201,75 @@ trait_words <- c(rows = "the number of rows", columns = "the number of columns",
 
 #' @export
 fl_facts.fl_advice <- function(x) {
+  if (isFALSE(x$structure$groups)) {
+    return(c(paste0("No clear advice for ", x$name, ": there is no evidence of groups (", p_of_test(x$structure), ")."),
+             paste0("If something else speaks for groups: ", uncapital(highest_fact(x))), often_missed(),
+             advice_facts(x)))
+  }
+  c(advice_headline(x), advice_facts(x))
+}
+
+# An imperative needs rivals outside chance and advice that beat one method for all tables.
+advice_headline <- function(x) {
+  reasons <- c(if (unlike_all(x)) paste0("none of the ", counted(nrow(x$trial), "table"), " of the study is similar"),
+               if (length(x$alike) > 0L) "other methods are within chance of the best",
+               if (!trial_gain(x$trial)) "advice by similar tables is not shown to beat one method for all")
+  if (length(reasons) == 0L) {
+    return(paste0("For ", x$name, " take ", x$method, ": ", highest_fact(x)))
+  }
+  paste0("No clear advice for ", x$name, ": ", reasons[1L], ".")
+}
+
+highest_fact <- function(x) {
   first <- x$scores[1L, ]
+  paste0(first$method, " scores highest on similar tables: mean ", measure_said(x$by), " ", fixed2(first$score),
+         " (95% interval ", fixed2(first$low), " to ", fixed2(first$high), ").")
+}
+
+unlike_all <- function(x) min(x$likeness$distance) > 0.3
+
+advice_facts <- function(x) {
   near <- x$likeness[!duplicated(x$likeness$dataset), ]
-  tables <- nrow(x$trial)
-  lost <- mean(x$trial$lost)
-  plain <- mean(x$trial$lost_plain)
-  hits <- sum(x$trial$lost < 1e-9)
+  clear <- startsWith(advice_headline(x), "For ")
   c(
-    if (isFALSE(x$structure$groups)) {
-      c(paste0("No evidence of groups in ", x$name, " (p = ", p_said(x$structure$p), "): no method can find what is ",
-               "not there. If something else speaks for groups, ", first$method, "."), often_missed())
-    } else {
-      paste0("For ", x$name, " take ", first$method, ": on tables like it, mean ", measure_said(x$by), " ",
-             fixed2(first$score), " (", fixed2(first$low), " to ", fixed2(first$high), " when tables are drawn anew).")
-    },
+    if (!clear && !isFALSE(x$structure$groups)) highest_fact(x),
+    if (length(x$alike) > 0L) paste0(listed(x$alike), if (length(x$alike) == 1L) " is" else " are",
+                                     " within chance of it."),
     if (length(x$itself) > 0L) {
-      paste0("The study holds this table", if (!identical(x$itself, x$name)) paste0(", as ", listed(x$itself)),
-             "; what was found on it is left out.")
+      paste0("The study holds this table", if (!identical(x$itself, x$name)) paste0(" as ", listed(x$itself)),
+             "; its results there are left out.")
     },
-    if (length(x$alike) > 0L) paste0("By chance as good could be ", listed(x$alike), "."),
-    paste0("Most like it is ", near$dataset[1L], if (nrow(near) > 1L) paste0(", then ", near$dataset[2L]),
-           "; what differs most is ", trait_words[[near$most_unlike[1L]]], ". ",
-           if (near$distance[1L] > 0.3) "No table of the study is much like it." else ""),
-    if (!is.null(x$voters)) {
-      voter <- x$voters[1L, ]
-      paste0("For the count, ", if (voter$voter == "vote") "the vote" else voter$voter, " of ", voter$method,
-             " was right most often on such tables: ", percent(voter$score), ".")
-    },
-    paste0("How good is such advice? Each of the ", tables, " tables advised on by the others: best method in ", hits,
-           ", ", measure_said(x$by), " lost ", fixed2(lost), " in the mean; by the method that is best over all of ",
-           "them, ", fixed2(plain), ". ", likeness_said(x$trial)),
-    if (tables < 10L) paste0("With ", spelt(tables), " tables all of this is a hint.")
+    paste0("The most similar table is ", near$dataset[1L], if (nrow(near) > 1L) paste0(", then ", near$dataset[2L]),
+           "; it differs most in ", trait_words[[near$most_unlike[1L]]], "."),
+    if (!is.null(x$voters)) voter_fact(x$voters[1L, ]),
+    trial_fact(x)
   )
 }
 
+voter_fact <- function(voter) {
+  paste0("For the number of groups, ", if (voter$voter == "vote") "the vote" else voter$voter, " of ", voter$method,
+         " was right most often on similar tables: ", percent(voter$score), ".")
+}
+
+# The advice tried on the study's own tables, each left out in turn.
+trial_fact <- function(x) {
+  hits <- sum(x$trial$lost < 1e-9)
+  named <- c("never", "once", "twice")[hits + 1L]
+  c(paste0("Tested by leaving out each of the ", counted(nrow(x$trial), "table"), ", the advice named the best method ",
+           if (is.na(named)) paste(hits, "times") else named, " and lost ", fixed2(mean(x$trial$lost)), " ",
+           measure_said(x$by), " on average."),
+    paste0("One method for all tables lost ", fixed2(mean(x$trial$lost_plain)), ". ", gain_said(x$trial)))
+}
+
 # Whether advice by like tables loses less than advice by all of them: a paired question, table by table.
-likeness_said <- function(trial) {
+trial_gain <- function(trial) {
   gain <- trial$lost_plain - trial$lost
-  p <- sign_test(gain)
-  if (mean(gain) > 0 && p <= 0.05) paste0("Likeness helps (sign test, p = ", p_said(p), ").")
-  else if (all(gain == 0)) "Likeness adds nothing here: the mean over all tables says as much."
-  else "That likeness helps is not shown: the mean over all tables may say as much."
+  mean(gain) > 0 && sign_test(gain) <= 0.05
+}
+
+gain_said <- function(trial) {
+  if (trial_gain(trial)) paste0("The difference is beyond chance (sign test, p = ",
+                                p_said(sign_test(trial$lost_plain - trial$lost)), ").")
+  else if (nrow(trial) < 6L) paste0(capital(spelt(nrow(trial))), " tables cannot tell these apart.")
+  else "The difference is within chance."
 }

@@ -30,7 +30,7 @@
 #' @param name What to call the study.
 #' @return An object of class `fl_study` with fields `datasets`, `preparations`, `ready` (by dataset, then by
 #'   preparation), `methods`, `k`, `indices`, `agreements`, `repeats`, `seed`, `seconds`, `megabytes` and `name`.
-#'   `as.data.frame()` gives its plan, a row a fit: `dataset`, `preparation`, `method`, `k`, `parameter` (of methods
+#'   `as.data.frame()` gives its plan, one row per fit: `dataset`, `preparation`, `method`, `k`, `parameter` (of methods
 #'   that find the count), `repeat` and `seed`.
 #' @section Errors: `fjordline_error_argument` for a part that is missing or not of its kind, `_method`, `_index` for
 #'   misspelt keys; the errors of [fl_data()] and [fl_prepare()] with the dataset and the preparation they came from.

@@ -16,11 +16,11 @@ fl_facts.fl_study <- function(x) {
     paste0("Preparations: ", listed(names(x$preparations)), "; counts ", counts_said(x$k), "; ",
            counted(x$repeats, "repeat"), "."),
     paste0("Methods: ", listed(names(x$methods)), "."),
-    if (any(free)) paste0("The count is found by ", listed(names(x$methods)[free]), ", which ",
-                          if (many) "are" else "is", " fitted at several values of ", if (many) "their" else "its",
-                          " parameter."),
-    if (nrow(cells) > asked) paste0(counted(nrow(cells) - asked, "fit"), " more at the counts beside, for the indices ",
-                                    "that compare neighbours."),
+    if (any(free)) paste0(listed(names(x$methods)[free]), if (many) " find" else " finds", " the count; ",
+                          if (many) "they are" else "it is", " fitted at several values of ",
+                          if (many) "their" else "its", " parameter."),
+    if (nrow(cells) > asked) paste0(counted(nrow(cells) - asked, "extra fit"), " at neighbouring counts, for the ",
+                                    "indices that compare neighbours."),
     if (is.finite(x$seconds) || is.finite(x$megabytes)) {
       paste0("A fit may take ", listed(c(if (is.finite(x$seconds)) paste(digits3(x$seconds), "s"),
                                          if (is.finite(x$megabytes)) paste(thousands(x$megabytes), "MB"))), " at most.")
@@ -87,22 +87,35 @@ at_said <- c(known = "at the known count", vote = "at the count of each method's
 
 #' @export
 fl_facts.fl_standings <- function(x) {
-  first <- x$ranks[1L, ]
-  m <- nrow(x$ranks)
-  n <- length(x$tables)
-  tied <- x$ranks$contestant[x$ranks$rank <= first$rank + 1e-9]
   c(
-    if (m == 1L) paste0(first$contestant, " alone: mean ", measure_said(x$by), " ", fixed2(first$value), " over ",
-                        counted(n, "table"), ", ", at_said[[x$at]], ".")
-    else paste0("First of ", spelt(m), if (length(tied) == 1L) " stands " else " stand ", listed(tied), ": mean rank ",
-                fixed2(first$rank), " over ", counted(n, "table"), ", by ", measure_said(x$by), " ", at_said[[x$at]],
-                "."),
-    standing_facts(x),
-    if (length(x$unscored) > 0L) paste0("Without known classes, and so without a score: ", listed(x$unscored), "."),
-    if (length(x$apart) > 0L) paste0("Left out, since not everything was tried there: ", listed(x$apart), "."),
+    standings_headline(x), standing_facts(x),
+    if (length(x$unscored) > 0L) paste0("Without known classes, so without a score: ", listed(x$unscored), "."),
+    if (length(x$apart) > 0L) paste0("Left out, because not every fit was tried there: ", listed(x$apart), "."),
     if (x$open > 0L) paste0(counted(x$open, "fit"), " ", if (x$open == 1L) "is" else "are", " still open."),
     failure_facts(x$failed)
   )
+}
+
+# Who is better than whom beyond chance: by mean ranks, and pair by pair.
+ranks_apart <- function(x) {
+  beyond <- x$ranks$rank - x$ranks$rank[1L] > x$difference
+  x$ranks$contestant[beyond %in% TRUE & isTRUE(x$test$p <= x$level)]
+}
+
+standings_headline <- function(x) {
+  ranks <- x$ranks
+  first <- ranks[1L, ]
+  where <- paste0(" over ", counted(length(x$tables), "table"), " (", measure_said(x$by), " ", at_said[[x$at]], ")")
+  if (nrow(ranks) == 1L) {
+    return(paste0(first$contestant, " alone: mean ", measure_said(x$by), " ", fixed2(first$value), " over ",
+                  counted(length(x$tables), "table"), ", ", at_said[[x$at]], "."))
+  }
+  tied <- ranks$contestant[ranks$rank <= first$rank + 1e-9]
+  ranked <- if (length(tied) == 1L) paste0(tied, " ranks first of ", spelt(nrow(ranks)), ": mean rank ")
+  else paste0(listed(tied), " share the best mean rank, ")
+  better <- ranks_apart(x)
+  paste0(if (length(better) == 0L) paste0("No ", x$of_said, " is shown to be best. "), ranked, fixed2(first$rank),
+         where, if (length(better) > 0L) paste0("; beyond chance it is better than ", listed(better)), ".")
 }
 
 standing_facts <- function(x) {
@@ -111,31 +124,43 @@ standing_facts <- function(x) {
   if (m < 2L) {
     return(NULL)
   }
+  c(winners_fact(x),
+    if (n < 2L) "One table says nothing about others." else mean_ranks_fact(x),
+    if (n >= 2L && n < 6L) paste0("No pair can be told apart on ", spelt(n), " tables; at least six are needed.")
+    else if (n >= 6L) pairs_fact(x))
+}
+
+mean_ranks_fact <- function(x) {
+  beyond <- isTRUE(x$test$p <= x$level)
+  paste0("The mean ranks ", if (beyond) "differ" else "do not differ", " beyond chance (Friedman p = ",
+         p_said(x$test$p), "; a difference of ", fixed2(x$difference), if (beyond) " does)." else " would).")
+}
+
+pairs_fact <- function(x) {
+  pairs <- x$pairs[x$pairs$adjusted <= x$level, ]
+  if (nrow(pairs) == 0L) {
+    return("Compared pair by pair (signed ranks), none are shown to differ.")
+  }
+  paste0("Compared pair by pair (signed ranks), these differ: ", listed(paste(pairs$first, "and", pairs$second)), ".")
+}
+
+winners_fact <- function(x) {
+  if (length(x$tables) < 2L) {
+    return(NULL)
+  }
   winners <- table_winners(x)
   everywhere <- Reduce(intersect, winners)
-  apart <- x$ranks$contestant[x$ranks$rank - x$ranks$rank[1L] > x$difference]
-  pairs <- x$pairs[x$pairs$adjusted <= x$level, ]
-  c(
-    if (n > 1L && length(everywhere) == m) "All are equally good on every table."
-    else if (n > 1L && length(everywhere) > 0L) {
-      shared <- sum(lengths(winners) > length(everywhere))
-      paste0(listed(everywhere), if (length(everywhere) == 1L) " is" else " are", " best on every table",
-             if (shared > 0L) paste0(", on ", spelt(shared), " no better than another"), ".")
-    } else if (n > 1L) {
-      first <- vapply(winners, listed, "")
-      won <- split(names(first), factor(first, unique(first)))
-      paste0("None is best everywhere: ", paste0(names(won), " on ", vapply(won, listed, ""), collapse = "; "), ".")
-    },
-    if (n < 2L) "One table says nothing of others."
-    else paste0("Over all: Friedman p = ", p_said(x$test$p), "; mean ranks differ beyond chance where they are ",
-                fixed2(x$difference), " apart",
-                if (length(apart) > 0L) paste0(", as ", x$ranks$contestant[1L], " from ", listed(apart))
-                else ", and none are", "."),
-    if (n >= 2L && n < 6L) paste0("With ", spelt(n), " tables no two can be told apart by themselves: that takes six.")
-    else if (nrow(pairs) > 0L) paste0("Pair by pair (signed ranks) these differ: ",
-                                      listed(paste(pairs$first, "and", pairs$second)), ".")
-    else if (n >= 6L) "Pair by pair (signed ranks) none are shown to differ."
-  )
+  if (length(everywhere) == nrow(x$ranks)) {
+    return("All are equally good on every table.")
+  }
+  if (length(everywhere) > 0L) {
+    shared <- sum(lengths(winners) > length(everywhere))
+    return(paste0(listed(everywhere), if (length(everywhere) == 1L) " scores" else " score", " highest on every table",
+                  if (shared > 0L) paste0(", on ", spelt(shared), " together with others"), "."))
+  }
+  first <- vapply(winners, listed, "")
+  won <- split(names(first), factor(first, unique(first)))
+  paste0("None scores highest everywhere: ", paste0(names(won), " on ", vapply(won, listed, ""), collapse = "; "), ".")
 }
 
 # The contestants with the best score of each table.
@@ -147,7 +172,7 @@ table_winners <- function(x) {
   })
 }
 
-# A share of cases need not be one of tables: four tables in two repeats may give 38 %.
+# A share of cases need not be one of tables: four tables in two repeats may give 38%.
 tables_and_cases <- function(record) {
   tables <- length(record$known)
   cases <- max(record$record$cases)
@@ -163,33 +188,33 @@ fl_facts.fl_track_record <- function(x) {
   record <- x$record
   votes <- record[record$voter == "vote", ]
   best <- record[record$voter != "vote", ][1L, ]
-  n <- length(x$known)
-  share <- function(row) paste0(percent(row$found), " (", percent(row$low), " to ", percent(row$high), ")")
+  share <- function(row) paste0(percent(row$found), " (95% interval ", percent(row$low), " to ", percent(row$high), ")")
+  few <- length(x$known) < 10L
   c(
     if (nrow(votes) > 0L) {
-      paste0("The vote of ", votes$method[1L], " found the known count in ", share(votes[1L, ]), ", on ",
+      paste0("The vote of ", votes$method[1L], " found the true number in ", share(votes[1L, ]), ", on ",
              tables_and_cases(x), ".")
     },
-    paste0("Of the indices ", best$voter, " of ", best$method, " did best: ", share(best), "."),
-    if (n < 10L) paste0("So few tables show little: every interval is wide."),
+    paste0("Among the indices, ", best$voter, " of ", best$method, " was right most often: ", share(best), "."),
+    if (few) "So few tables show little: every interval is wide.",
     if (any(record$lost > 0.1 & record$found < 0.5, na.rm = TRUE)) {
       worst <- record[which.max(record$lost), ]
-      paste0("Most is lost by following ", worst$voter, " of ", worst$method, ": ", fixed2(worst$lost), " of ",
+      paste0("Following ", worst$voter, " of ", worst$method, " costs most: ", fixed2(worst$lost), " ",
              measure_said(x$by), " on average.")
     },
     relation_fact(x)
   )
 }
 
-# Which index values can be believed, over all tables.
+# Which index values go with better answers, over all tables.
 relation_fact <- function(x) {
   if (is.null(x$relation)) {
     return(NULL)
   }
   mean_of <- sort(tapply(x$relation$correlation, x$relation$index, mean), decreasing = TRUE)
   last <- length(mean_of)
-  paste0("Does a better value mean a better answer? ", if (mean_of[[1L]] < 0.3) "With none on all tables; most with "
-         else "Most with ", names(mean_of)[1L], " (mean rank correlation with ",
-         measure_said(x$by), " ", fixed2(mean_of[[1L]]), ")",
-         if (last > 1L) paste0(", least with ", names(mean_of)[last], " (", fixed2(mean_of[[last]]), ")"), ".")
+  said <- function(i) paste0(names(mean_of)[i], " (", fixed2(mean_of[[i]]), ")")
+  paste0(if (mean_of[[1L]] < 0.3) "No index goes with the better answer on all tables; closest is "
+         else "The index that goes most with the better answer is ", said(1L),
+         if (last > 1L) paste0(", least ", said(last)), ": mean rank correlation with ", measure_said(x$by), ".")
 }

@@ -33,8 +33,8 @@
 #' @return What [fl_study()] gives.
 #' @section Files from others: Nothing in the file is run; counts, size and depth have bounds. The tables it names
 #'   are read from where it says, so look at its paths.
-#' @section Errors: `fjordline_error_file` for a file that is no YAML (with the line) or a word that is not known in its
-#'   place (naming the nearest one); and the errors of [fl_study()].
+#' @section Errors: `fjordline_error_file` for a file that is not YAML (with the line) or a word that is not known in
+#'   its place (naming the nearest one); and the errors of [fl_study()].
 #' @examples
 #' file <- tempfile(fileext = ".yml")
 #' writeLines(c("study: two-tables", "datasets: [water_samples, icequakes]", "methods: [kmeans]", "counts: 2-6",
@@ -120,7 +120,7 @@ methods_in_file <- function(methods, path) {
       return(list(one))
     }
     keys <- setdiff(names(one), "name")
-    if (!is.list(one) || length(keys) != 1L) refuse_setup(path, "An entry of \"methods\" is no method.",
+    if (!is.list(one) || length(keys) != 1L) refuse_setup(path, "One entry of `methods` is not a method.",
                                                           "As in: - linkage: {join: [ward, average]}")
     settings <- as.list(one[[keys]])
     if (is.null(one$name)) stats::setNames(list(settings), keys)

@@ -134,7 +134,7 @@ refuse_held <- function(said, why) {
 # Tables as fl_data() makes them, with the line of R that names them in scripts.
 held_data <- function(data, said) {
   sound <- inherits(data, "fl_data") && tryCatch(is.list(check_data(data)), fjordline_error_object = function(e) FALSE)
-  if (!sound) refuse_held(said, "One of its tables is no table.")
+  if (!sound) refuse_held(said, "One of its tables cannot be read as a table.")
   data <- without_code(data)
   data$call <- data$call %||% code_call("fl_data", verbatim("table"), name = data$name)
   data

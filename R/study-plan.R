@@ -1,6 +1,6 @@
 # What a study consists of: its fits, and when they are there, what judges them.
 
-# A row a fit, in the form of a sweep's cells. The seed follows from the coordinates alone.
+# One row per fit, in the form of a sweep's cells. The seed follows from the coordinates alone.
 study_cells <- function(study) {
   beside <- length(study$indices) > 0L
   cells <- lapply(names(study$ready), function(dataset) {

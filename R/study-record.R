@@ -7,12 +7,12 @@
 #'
 #' @param result From [fl_run()].
 #' @param by The measure of agreement in which the loss is counted.
-#' @return An object of class `fl_track_record`. Fields: `record` (a row a voter, the best first: `voter`, `method`,
-#'   `found` (share of cases with the known count), `within_one`, `low` and `high` (95 % interval of `found`), `lost`
+#' @return An object of class `fl_track_record`. Fields: `record` (one row per voter, the best first: `voter`, `method`,
+#'   `found` (share of cases with the known count), `within_one`, `low` and `high` (95% interval of `found`), `lost`
 #'   (mean agreement lost by following it, against the best count of the same fits), `abstained`, `cases`) and `cases`
-#'   (a row a case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`) and `relation` (a
-#'   row an index and table: `correlation`, of ranks, between index value and agreement over the fits of all methods,
-#'   both turned so that more is better). A case is one
+#'   (one row per case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`) and `relation`
+#'   (one row per index and table: `correlation`, of ranks, between index value and agreement over the fits of all
+#'   methods, both turned so that more is better). A case is one
 #'   method on one preparation of one table in one repeat; those of one table are alike, so the interval counts
 #'   tables, not cases. `as.data.frame()` gives the record.
 #' @section Errors: `fjordline_error_argument` when no table of the study has known classes, or nothing was judged.

@@ -14,7 +14,7 @@
 #'   run loses no more. Where handing over is slow, as in a queue, give more: 300, say.
 #' @param retry `TRUE`: fits that failed before, or were too slow or too large, are tried again, under the limits that
 #'   the study has now, and what they take part in is judged anew.
-#' @return An object of class `fl_run` with fields `study`, `store`, `cells` (a row a fit: `dataset`, `preparation`,
+#' @return An object of class `fl_run` with fields `study`, `store`, `cells` (one row per fit: `dataset`, `preparation`,
 #'   `method`, `k`, `parameter`, `repeat`, `status`, `reason`, `seconds`, `found` (the count that came out),
 #'   `objective`, `covered`), `agreements`, `values`, `picks` (the count each index
 #'   and each vote puts first), `judgements`, `gates`, `now` (the keys, `cell`, of the fits of this

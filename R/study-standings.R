@@ -14,18 +14,18 @@
 #' @param of What competes: `"method"` (means over the preparations), `"preparation"` (means over the methods) or
 #'   `"both"`.
 #' @param level Level of the tests.
-#' @return An object of class `fl_standings`. Fields: `scores` (a row a table and contestant: `dataset`, `contestant`,
-#'   `value`, `low` and `high` over the repeats, `k`, `stability` (mean adjusted Rand index between the repeats),
-#'   `seconds` (of one fit), `failed`, `fits`), `ranks` (one row per contestant: `rank`, its mean over the tables, by
-#'   scores that are means over the repeats; `low` and `high`, the range of that and of the mean ranks of single
-#'   repeats; `wins`, `value`, `seconds`, `failed`), `test` (Friedman's: `statistic`, `f` and `p`),
+#' @return An object of class `fl_standings`. Fields: `scores` (one row per table and contestant: `dataset`,
+#'   `contestant`, `value`, `low` and `high` over the repeats, `k`, `stability` (mean adjusted Rand index between the
+#'   repeats), `seconds` (of one fit), `failed`, `fits`), `ranks` (one row per contestant: `rank`, its mean over the
+#'   tables, by scores that are means over the repeats; `low` and `high`, the range of that and of the mean ranks of
+#'   single repeats; `wins`, `value`, `seconds`, `failed`), `test` (Friedman's: `statistic`, `f` and `p`),
 #'   `difference` (the critical one of mean ranks), `pairs` (Wilcoxon's signed ranks, adjusted after Holm).
 #'   `as.data.frame()` gives the scores.
 #' @details Ranks are compared by Friedman's test and Nemenyi's critical difference (Demsar 2006). Up to 30 tables the
 #'   chance is that of 9,999 ways to deal out the ranks anew within tables; the F of Iman and Davenport, which is used
 #'   above, makes too much of few tables. Whether two contestants differ by mean ranks depends on who else takes part,
 #'   so `pairs` compares each two by themselves (Benavoli et al. 2016). With fewer than six tables no two can differ at
-#'   the level of 5 %, whatever happens, and this is said. A contestant without a result on a table is last there.
+#'   the level of 5%, whatever happens, and print() says so. A contestant without a result on a table is last there.
 #' @section Errors: `fjordline_error_argument` for a measure the study does not have, or when no table can be scored.
 #' @references
 #' Demsar, J. (2006). Statistical comparisons of classifiers over multiple data sets. Journal of Machine Learning
@@ -73,7 +73,8 @@ fl_standings <- function(result, by = NULL, at = NULL, of = "method", level = 0.
   structure(
     list(scores = scores, ranks = rank_table(ranks, by_turn, scores, sign), test = rank_test(ranks),
          difference = if (ncol(ranks) > 1L) critical_difference(ncol(ranks), nrow(ranks), level) else NA_real_,
-         pairs = paired_tests(table), by = by, at = at, of = of, level = level, tables = rownames(table),
+         pairs = paired_tests(table), by = by, at = at, of = of,
+         of_said = if (of == "both") "combination" else of, level = level, tables = rownames(table),
          lower = sign < 0, apart = apart,
          unscored = setdiff(names(result$study$ready), c(rownames(table), apart)),
          failed = result$cells[result$cells$asked & !result$cells$status %in% c("done", "open"), ],
@@ -99,7 +100,7 @@ lower_wins <- function(result, by) {
   by %in% lower_is_better || identical(result$study$indices[[by]]$direction, "lower")
 }
 
-# The fits that have a value: a row a fit that stands for its count.
+# The fits that have a value: one row per fit that stands for its count.
 measured_fits <- function(result, by) {
   cells <- result$cells[result$cells$asked & result$cells$stands & result$cells$status == "done", ]
   if (by %in% result$study$agreements) {
@@ -135,7 +136,7 @@ chosen_fits <- function(result, values, at, lower) {
   values[sort(picked[!is.na(picked)]), ]
 }
 
-# How many classes a table has, noise left out; NA where they are not known.
+# How many classes per table has, noise left out; NA where they are not known.
 known_counts <- function(study) {
   lapply(stats::setNames(nm = names(study$datasets)), function(dataset) {
     truth <- truth_of(study$datasets[[dataset]])

@@ -77,7 +77,7 @@ in_store <- function(store, expr) {
     else if (grepl("full|No space", said)) c("The disk is full.", "What was finished is kept; make room and run again.")
     else if (grepl("unable to open", said)) c("It cannot be opened, or nothing be written beside it.",
                                               "Is the folder writable, and is there room?")
-    else if (grepl("not a database|malformed", said)) c("It is no store, or a broken one.", "Name another file.")
+    else if (grepl("not a database|malformed", said)) c("It is not a study store, or is damaged.", "Name another file.")
     else c(said, "What was finished before is kept.")
     fl_abort("store", paste0("The store ", store$said, " cannot be used."), found = why[1L], advice = why[2L])
   })

@@ -3,7 +3,7 @@
 #' Weights that indices have earned
 #'
 #' Turns a track record into weights for [fl_vote()]: an index that found the known count more often than guessing would
-#' has a voice, the louder the more often. `fl_vote(sweep, weights = "earned")` uses those that come with the package,
+#' has a vote, the weightier the more often. `fl_vote(sweep, weights = "earned")` uses those that come with the package,
 #' learnt on simulated tables; `fl_vote(sweep, weights = fl_weights(record))` those of your own tables. A table of the
 #' record that is voted on itself is left out of its own weights.
 #'
@@ -11,10 +11,10 @@
 #' @param method Whose picks count: the name of a method of the study. Left out, k-means if the study has it, else its
 #'   first method.
 #' @param without Names of tables to leave out.
-#' @return An object of class `fl_weights` with fields `table` (a row an index: `index`, `family`, `found` (share of the
-#'   tables on which it put the known count first), `weight`, and a row a family, with `index` empty), `weights` (the
-#'   same as the named numbers that [fl_vote()] takes), `tables` (how many), `counts` (how many counts there were to
-#'   choose from), `method` and `validation`: with each table left out in turn, on how many the vote found the known
+#' @return An object of class `fl_weights` with fields `table` (one row per index: `index`, `family`, `found` (share of
+#'   the tables on which it put the known count first), `weight`, and one row per family, with `index` empty), `weights`
+#'   (the same as the named numbers that [fl_vote()] takes), `tables` (how many), `counts` (how many counts there were
+#'   to choose from), `method` and `validation`: with each table left out in turn, on how many the vote found the known
 #'   count with equal weights and with those earned on the other tables (`rule`, `found`, `tables`, and `p` of the sign
 #'   test of the tables on which the two differ). `as.data.frame()`
 #'   gives the table.
@@ -172,8 +172,8 @@ fl_facts.fl_weights <- function(x) {
     paste0("Weights of ", counted(nrow(indices), "index", "indices"), ", earned on ", counted(x$tables, "table"),
            if (is.null(x$record)) " simulated for this package", " with known counts by ", x$method, "."),
     if (diff(range(indices$weight)) < 1e-9) "Together they did no better than guessing: all weigh alike."
-    else paste0("Most weight have ", listed(utils::head(indices$index, 3L)), "."),
-    if (length(silent) > 0L) paste0("No better than guessing, and without a voice: ", listed(silent), "."),
+    else paste0(listed(utils::head(indices$index, 3L)), " carry the most weight."),
+    if (length(silent) > 0L) paste0("No better than guessing, so given no weight: ", listed(silent), "."),
     validation_fact(x),
     if (x$tables < 30L) "So few tables earn little: these weights are mostly chance."
   )

@@ -18,7 +18,7 @@ bound_weights <- function(weights, ready) {
   }
   whole <- length(weights) == ready$total
   if (!is.numeric(weights) || !whole && length(weights) != length(ready$rows)) {
-    fl_abort("argument", "`row_weights` must name a column of numbers, or hold one number a row.",
+    fl_abort("argument", "`row_weights` must name a column of numbers, or hold one number per row.",
              found = paste0("It is ", shape_of(weights), "; the table has ", counted(ready$total, "row"), "."))
   }
   weights <- as.double(if (whole) weights[ready$rows] else weights)

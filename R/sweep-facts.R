@@ -22,9 +22,8 @@ explained_fact <- function(x) {
   if (x$k < 2L || is.na(x$scatter)) {
     return(NULL)
   }
-  paste0("The groups account for ", percent(1 - x$scatter / x$total), " of the spread in prepared units (W = ",
-         digits3(x$scatter),
-         " of T = ", digits3(x$total), ").")
+  paste0("The groups explain ", percent(1 - x$scatter / x$total), " of the variance in scaled units (within-group sum ",
+         "of squares ", digits3(x$scatter), " of ", digits3(x$total), ").")
 }
 
 restart_fact <- function(x) {
@@ -45,8 +44,8 @@ restart_fact <- function(x) {
 # Likelihoods have no zero that a share could be taken of.
 likelihood_fact <- function(r, objective) {
   behind <- r$worst - objective
-  paste0(r$reached, " of ", r$tried, " runs taken to their end reached the largest log-likelihood, ",
-         digits3(-objective),
+  paste0(if (r$reached == r$tried) paste("All", r$tried) else paste(r$reached, "of", r$tried),
+         " completed runs reached the same maximum log-likelihood, ", digits3(-objective),
          if (behind > 1e-6 * abs(objective)) paste0("; the worst was ", digits3(behind), " below it"), ".")
 }
 
@@ -63,7 +62,7 @@ medoid_fact <- function(x) {
 #' @export
 fl_facts.fl_score <- function(x) {
   silent <- x[is.na(x$value), ]
-  c(paste0(counted(nrow(x) - nrow(silent), "index", "indices"), " of ", attr(x, "name"), "."),
+  c(paste0("Scores of ", attr(x, "name"), ", by ", counted(nrow(x) - nrow(silent), "index", "indices"), "."),
     reasons_said(silent$index, silent$reason),
     sample_fact(x$index, attr(x, "rows")))
 }
@@ -73,7 +72,7 @@ reasons_said <- function(who, reason) {
   by_reason <- split(who, factor(reason, unique(reason)))
   vapply(names(by_reason), function(reason) {
     several <- length(by_reason[[reason]]) > 1L
-    if (several) reason <- sub("^its rule picks", "their rules pick", reason)
+    if (several) reason <- sub("^it needs", "they need", sub("^its rule picks", "their rules pick", reason))
     paste0(listed(by_reason[[reason]]), if (several) " abstain: " else " abstains: ", reason, ".")
   }, "", USE.NAMES = FALSE)
 }

@@ -74,7 +74,7 @@ as_preparations <- function(ready) {
   stats::setNames(ready, make.unique(ifelse(nzchar(given), given, vapply(ready, `[[`, "", "name"))))
 }
 
-# One row a fit. The counts beside the asked ones serve the indices that need neighbours.
+# One row per fit. The counts beside the asked ones serve the indices that need neighbours.
 sweep_cells <- function(ready, methods, asked, repeats, seed) {
   beside <- setdiff(unique(c(asked - 1L, asked + 1L)), c(0L, asked))
   one <- function(preparation, method, turn) {

@@ -50,7 +50,7 @@ longest_stretch <- function(values, of) {
   ends[longest] - runs$lengths[longest] %/% 2L
 }
 
-# What each value gave: a row a value.
+# What each value gave: one row per value.
 tried_values <- function(cells, fits, methods) {
   rows <- which(!is.na(cells$parameter))
   covered <- vapply(fits[rows], function(fit) if (inherits(fit, "error")) NA_real_ else mean(fit$group > 0L), 0)

@@ -1,7 +1,7 @@
 # What groups are called: by name once fl_name() gave them one, else by number. Every sentence, table and figure asks
 # here. `partition` may be NULL, for labels that came without one.
 
-# A name a group: the group's own, or "group 3".
+# One name per group: the group's own, or "group 3".
 group_names <- function(partition, g = seq_len(partition$k)) {
   numbered <- ifelse(g %in% c("0", 0L), noise_word(partition), paste("group", g))
   ifelse(has_name(partition, g), partition$names[place_of(g)], numbered)

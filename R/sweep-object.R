@@ -5,7 +5,7 @@ values_table <- table_with("preparation", "method", "k", "repeat", "index", "val
 sweep_holds <- list(
   ready = list_of("fl_prepare"), methods = list_of("fl_method"), k = is.integer, indices = list_of("fl_index"),
   repeats = is_count, seed = is_number,
-  # a row a fit
+  # one row per fit
   cells = table_with("preparation", "method", "k", "repeat", "asked", "seed", "parameter", "stands"),
   # in the order of the cells: a fit, or the error that ended it
   fits = is.list,

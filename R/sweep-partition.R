@@ -237,7 +237,7 @@ partition_holds <- list(
   name = rlang::is_string,
   # a row of the original table each: the group, 0 for noise, NA where it was not clustered
   group = is.integer,
-  # a row a group, in prepared units; the table of groups has them in original units
+  # one row per group, in prepared units; the table of groups has them in original units
   centres = or_none(is_matrix_of_numbers), groups = table_with("group", "rows", "share", "scatter"),
   objective = or_none(is_number), minimises = rlang::is_string, scatter = or_none(is_number),
   total = or_none(is_number), converged = is_flag_or_na, rounds = is_number, restarts = or_none(is.list),
@@ -245,7 +245,7 @@ partition_holds <- list(
   vote = or_none(made_by("fl_vote")), id = is_any, call = or_none(is_text),
   # of labels from elsewhere, the column they came from; of placed rows, their placement
   labelled_by = or_none(rlang::is_string), placed = or_none(made_by("fl_place")),
-  # a name a group, NA for none
+  # one name per group, NA for none
   names = or_none(is_text),
   # of what was taken from a sweep, read in chunks or loaded from a file: the script up to it, where it came from, how
   # its count was chosen, how far its groups reach and what its columns were like

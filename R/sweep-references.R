@@ -68,7 +68,7 @@ again_by <- function(method, about) {
   )
 }
 
-# log W over the counts of the set: `observed`, and for each kind of table without groups a matrix, a row a table:
+# log W over the counts of the set: `observed`, and for each kind of table without groups a matrix, one row per table:
 # `box`, fitted as the table was, and `gaussian`, fitted briefly when the elbow asks for it. Where there are many rows
 # all of it is done on an even sample of them.
 reference_curves <- function(set, again, seed, step) {

@@ -1,20 +1,21 @@
 # How often the groups and rows of a partition come back.
 
-#' Do the groups come back?
+#' Are the groups stable under resampling?
 #'
 #' Fits the method again, to bootstrap samples of the rows and from other seeds, labels all rows by each fit, and looks
 #' for every group of the partition in it: the largest share of rows in common, those in both out of those in either
 #' (Hennig 2007). A row stays when it falls into that most similar group.
 #'
-#' Shares of 0.85 and more are called firm, below 0.6 a group is said to wander. A group that comes back need not be
+#' Groups with a mean overlap of 0.85 or more are called stable, those below 0.6 unstable. A stable group need not be
 #' real: a table without groups can be cut at the same place every time, see [fl_structure()].
 #'
 #' Methods that go by density (dbscan, hdbscan) are fitted to samples of eight in ten rows, each drawn once: a row drawn
 #' twice would make its place dense.
 #'
 #' A mixture that chose its model (structure and tails) chooses anew in every sample, as it would in another table: with
-#' the model held, groups that overlap or differ in size would look firmer than they are. That takes longer, so there
-#' are fewer samples by default: 8, and up to 20 as long as a group's mean is within two standard errors of a limit.
+#' the model held, groups that overlap or differ in size would look more stable than they are. That takes longer, so
+#' there are fewer samples by default: 8, and up to 20 as long as a group's mean is within two standard errors of a
+#' limit.
 #'
 #' Where the method gives probabilities, rows that were not drawn are asked as well: how sure a fit that had not seen
 #' them was of their group, and how often that is the group they have here (`said`). Probabilities hold if the model
@@ -158,7 +159,7 @@ said_fact <- function(x) {
   if (is.null(said) || last$rows < 50L) {
     return(NULL)
   }
-  paste0("Rows that a fit had not seen and gave to a group with a probability of 99 % and more have that group here ",
+  paste0("Rows that a fit had not seen and gave to a group with a probability of 99% and more have that group here ",
          "in ", percent(last$same), " of cases", if (last$same < last$probability - 0.05) {
            ": take the probabilities of this mixture for less than they say"
          }, ".")
@@ -193,7 +194,7 @@ as.data.frame.fl_reliability <- function(x, ...) x$groups
 #' @export
 fl_facts.fl_reliability <- function(x) {
   if (nrow(x$groups) < 2L) {
-    return("There is one group only: nothing that could wander, and nothing shown by its coming back.")
+    return("There is only one group, so resampling shows nothing.")
   }
   bad <- x$groups[x$groups$returns < wanders_below, ]
   middling <- x$groups[x$groups$returns >= wanders_below & x$groups$returns < firm_from, ]
@@ -201,15 +202,16 @@ fl_facts.fl_reliability <- function(x) {
   loose <- which(x$rows$stays < 0.5)
   c(
     if (nrow(bad) > 0L) {
-      paste0(named(bad), if (nrow(bad) == 1L) " wanders" else " wander", ": less than ", wanders_below, " of ",
-             if (nrow(bad) == 1L) "it comes" else "them come", " back when rows are drawn again.")
+      paste0(named(bad), if (nrow(bad) == 1L) " is unstable: its" else " are unstable: their",
+             " mean Jaccard overlap under resampling is below ", wanders_below, ".")
     } else if (nrow(middling) > 0L) {
-      paste0(named(middling), if (nrow(middling) == 1L) " comes" else " come", " back only in part; no group wanders.")
+      paste0(named(middling), if (nrow(middling) == 1L) " is" else " are", " only partly stable under resampling; no ",
+             "group is unstable.")
     } else {
-      "All groups are firm: they come back when rows are drawn again."
+      paste0("All groups are stable under resampling: their mean Jaccard overlap is ", firm_from, " or more.")
     },
     if (nrow(bad) > 0L && nrow(middling) > 0L) {
-      paste0(named(middling), if (nrow(middling) == 1L) " comes" else " come", " back only in part.")
+      paste0(named(middling), if (nrow(middling) == 1L) " is" else " are", " only partly stable.")
     },
     paste0(if (length(loose) == 0L) "None" else thousands(length(loose)), " of ",
            counted(sum(!is.na(x$rows$stays)), "row"), if (length(loose) < 2L) " changes" else " change",
@@ -219,8 +221,7 @@ fl_facts.fl_reliability <- function(x) {
                                                           "."),
     said_fact(x), misfit_fact(x),
     paste0(x$samples, " ", sample_words(x), if (x$anew) ", each choosing its own model", ", ", x$reseeds,
-           " other seeds. That groups come back does not show that they are ",
-           "real.")
+           " other seeds. Stable groups need not be real.")
   )
 }
 

@@ -8,7 +8,7 @@
 #' @param space A preparation ([fl_prepare()]) of the same table to judge in, by Euclidean distances; left out, the
 #'   partition's own. Groups made on some columns are judged on others in this way. Rows without a place in `space` are
 #'   left out.
-#' @return An object of class `fl_score`, a data frame with a row an index: `index`, `family`, `k`, `value`,
+#' @return An object of class `fl_score`, a data frame with one row per index: `index`, `family`, `k`, `value`,
 #'   `error` (its standard error, where it has one), `covered` (the share of rows in groups), `direction` (which value
 #'   is better), and the `reason` where there is no value. Indices that compare neighbouring counts, like the elbow,
 #'   need a sweep and abstain here.

@@ -43,7 +43,7 @@ structure_level <- 0.05  # measured in bench/suite-tests.R
 #'   could be tested), `p`, `p_dip`, `p_between`, `p_runt`, `dip`, `between`, `runt`, `fit` (the number of groups whose
 #'   discriminants dip most), `direction` and `part` (in words), `along` (the tested
 #'   rows along the direction), `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`.
-#'   `as.data.frame()` has a row a statistic.
+#'   `as.data.frame()` has one row per statistic.
 #' @section Errors: `fjordline_error_argument` for a bad `metric`, `sets` or `seed`.
 #' @references
 #' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
@@ -237,5 +237,3 @@ p_of_test <- function(test) {
     paste0("p = ", p_said(test$p), ", against ", test$sets, " reference tables of each kind")
   }
 }
-
-p_said <- function(p) format(signif(p, 2), scientific = FALSE)

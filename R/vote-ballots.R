@@ -84,7 +84,7 @@ rank_points <- function(rank, rule, depth) {
   if (rule == "plurality") as.numeric(rank == 1L) else pmax(0, depth + 1 - rank)
 }
 
-# One vote a family, shared by its members by weight.
+# One vote per family, shared by its members by weight.
 family_points <- function(ballots, weights, rule, depth) {
   voting <- ballots[ballots$weight > 0, ]
   shares <- lapply(split(voting, factor(voting$family, unique(voting$family))), function(family) {

@@ -3,25 +3,26 @@
 #' Which groups survive other choices
 #'
 #' Lays all groupings of a sweep beside each other, over its preparations, columns, methods, counts and seeds, on the
-#' rows they have in common: how far each choice alone moves the result, which groups come back whatever is chosen, and
-#' which rows no choice divides. A conclusion that survives every reasonable choice needs no defence of any of them.
+#' rows they have in common: how far each choice alone moves the result, which groups are found again whatever is
+#' chosen, and which rows no choice divides. A conclusion that survives every reasonable choice needs no defence of any
+#' of them.
 #'
 #' @param sweep From [fl_sweep()], or [fl_open()] for a table of a study.
 #' @param k The counts to lay beside each other. Left out, those that a vote names: of each method on each preparation,
 #'   or of several methods together.
 #' @return An object of class `fl_choices` with fields
-#'   * `shares`: a row a choice: `choice` (`method`, `count`, `preparation`, `columns`, `seed`), `tried`, `alone` (the
-#'     share of the spread of all groupings that the choice explains by itself) and `involved` (the share in which it
-#'     has a part, alone or together with others: what stays when all others are held). Columns are a part of the
+#'   * `shares`: one row per choice: `choice` (`method`, `count`, `preparation`, `columns`, `seed`), `tried`, `alone`
+#'     (the share of the spread of all groupings that the choice explains by itself) and `involved` (the share in which
+#'     it has a part, alone or together with others: what stays when all others are held). Columns are a part of the
 #'     preparation. Where other seeds were tried, what each choice would get by chance is taken off; else chance is
 #'     part of the shares. `combinations` is the share that no choice explains by itself.
-#'   * `groups`: a row a group of the grouping in the middle (below): `group`, `rows`, `share`, `survives` (share of the
-#'     other groupings in which it comes back), `least` (its least overlap, rows in both out of rows in either), and
-#'     `lost_by`, the choice under which it is mostly lost.
-#'   * `rows`: a row a common row: `row`, `id`, `group`, `steady` (share of the other groupings in which it stays with
-#'     its group), `block` (rows with the same number are together in every grouping; 0: with none).
-#'   * `fits`: a row a grouping: `preparation`, `columns`, `method`, `k`, `parameter`, `repeat`, `apart` (mean share of
-#'     pairs of rows on which it differs from the others).
+#'   * `groups`: one row per group of the grouping in the middle (below): `group`, `rows`, `share`, `survives` (share of
+#'     the other groupings in which it is found again), `least` (its least overlap, rows in both out of rows in either),
+#'     and `lost_by`, the choice under which it is mostly lost.
+#'   * `rows`: one row per common row: `row`, `id`, `group`, `steady` (share of the other groupings in which it stays
+#'     with its group), `block` (rows with the same number are together in every grouping; 0: with none).
+#'   * `fits`: one row per partition: `preparation`, `columns`, `method`, `k`, `parameter`, `repeat`, `apart` (mean
+#'     share of pairs of rows on which it differs from the others).
 #'   * `overlaps`: groups by groupings, the overlap with the most alike group there.
 #'   * `distances` (between all groupings), `middle` (row of `fits` of the grouping with the smallest mean distance to
 #'     all others), `left_out`.
@@ -30,7 +31,7 @@
 #' @details Two groupings differ by the share of pairs of rows that one puts together and the other apart (Mirkin 1996).
 #'   That share is a squared distance, so what separates all groupings divides between the choices as in an analysis of
 #'   variance (McArdle and Anderson 2001; `involved` after Homma and Saltelli 1996). Where not all combinations were
-#'   tried, or some failed, the shares of single choices overlap. A group comes back where its overlap with a group
+#'   tried, or some failed, the shares of single choices overlap. A group is found again where its overlap with a group
 #'   there is 0.75 or more (Hennig 2007). Methods that find the count themselves take part with the counts asked for,
 #'   where they come to them. Noise is together with nothing.
 #' @section Errors: `fjordline_error_argument` where there are fewer than three groupings, or no common rows.
@@ -189,19 +190,20 @@ hardly_apart <- 0.02  # mean share of pairs of rows on which groupings differ
 choices_headline <- function(x) {
   first <- x$shares[1L, ]
   name <- x$ready[[1L]]$data$name
-  if (all(x$distances == 0)) return(paste0("All ", nrow(x$fits), " groupings of ", name, " are the same."))
+  if (all(x$distances == 0)) return(paste0("All ", nrow(x$fits), " partitions of ", name, " are the same."))
   apart <- mean(x$fits$apart)
   if (apart < hardly_apart) {
-    return(paste0("The ", nrow(x$fits), " groupings of ", name, " hardly differ: two of them treat ",
-                  if (apart < 0.0005) "under 0.1 %" else percent(apart),
+    return(paste0("The ", nrow(x$fits), " partitions of ", name, " hardly differ: two of them treat ",
+                  if (apart < 0.0005) "under 0.1%" else percent(apart),
                   " of the pairs of rows otherwise, on average."))
   }
   if (first$involved <= 0.05 || first$choice == "seed") {
-    return(paste0("No choice changes the groupings of ", name, " beyond what other seeds change: two of ",
-                  nrow(x$fits), " groupings treat ", percent(apart), " of the pairs of rows otherwise, on average."))
+    return(paste0("No choice changes the partitions of ", name, " beyond what other seeds change: two of ",
+                  nrow(x$fits), " partitions treat ", percent(apart), " of the pairs of rows otherwise, on average."))
   }
-  paste0("What matters most for ", name, " is the ", first$choice, ": it has a part in ", percent(first$involved),
-         " of what separates ", nrow(x$fits), " groupings, by itself ", percent(first$alone), ".")
+  paste0("For ", name, " the choice of ", first$choice, " matters most: it explains ", percent(first$alone), " of the ",
+         "differences between ", nrow(x$fits), " partitions, and ", percent(first$involved),
+         " including its interactions.")
 }
 
 choice_facts <- function(x) {
@@ -211,17 +213,15 @@ choice_facts <- function(x) {
   least <- max(2, ceiling(0.02 * nrow(x$rows)))
   big <- blocks[blocks >= least]
   c(
-    paste0("Groups of the grouping in the middle: ", mine$method, " on ", mine$preparation, ", ",
+    paste0("The table shows the most central partition: ", mine$method, " on ", mine$preparation, ", ",
            counted(mine$k, "group"), "."),
-    if (length(whole) == nrow(x$groups)) "All of them come back in every grouping."
-    else if (length(whole) > 0L) paste0(if (length(whole) == 1L) "Group " else "Groups ", listed(whole),
-                                        if (length(whole) == 1L) " comes" else " come", " back in every grouping.")
-    else "None comes back in every grouping.",
-    if (length(big) > 0L) paste0(counted(length(big), "block"), " of ", counted(least, "row"), " and more ",
-                                 if (length(big) == 1L) "holds " else "hold ", thousands(sum(big)), " of ",
-                                 counted(nrow(x$rows), "row"), ": no choice divides ",
-                                 if (length(big) == 1L) "it." else "them.")
-    else "No block of 2 % of the rows stays together in every grouping.",
+    if (length(whole) == nrow(x$groups)) "Every partition finds all of them again."
+    else if (length(whole) > 0L) paste0("Every partition finds group", if (length(whole) > 1L) "s", " ", listed(whole),
+                                        " again.")
+    else "No group is found again by every partition.",
+    if (length(big) > 0L) paste0(thousands(sum(big)), " of ", counted(nrow(x$rows), "row"), " form ",
+                                 counted(length(big), "block"), " that every partition keeps together.")
+    else "No block of 2% of the rows is kept together by every partition.",
     if (!x$given) paste0("Counts ", listed(x$k), ", which a vote names; for others: fl_choices(sweep, k = )."),
     if (length(x$left_out) > 0L) paste0("Left out, since no fit came to these counts: ", listed(x$left_out), ".")
   )

@@ -96,7 +96,7 @@ other_votes <- function(votes, vote, contest) {
                  points = ifelse(preparation == vote$preparation, points, NA_real_), alike = alike)
 }
 
-# One label a row of the table.
+# One label per row of the table.
 labels_at <- function(vote, k) {
   group <- fit_at(vote, k)
   ready <- vote$sweep$ready[[vote$preparation]]

@@ -20,7 +20,7 @@
 #'   more than nine in ten tables that fill a stretch evenly.
 #' * Where columns are categories, or hold four values at most, the odds of a row's levels in the one and the other
 #'   component count as a column along which rows may dip. Of categories alone components stay apart (`levels`) where
-#'   less than 7 % of either is taken for the other (Hennig 2010; Baudry et al. 2010). That levels are independent
+#'   less than 7% of either is taken for the other (Hennig 2010; Baudry et al. 2010). That levels are independent
 #'   within a component is assumed.
 #'
 #' No line decides alone. Where the indices and the dips agree, that is the count. Else clear indices stand, unless all
@@ -40,7 +40,7 @@
 #'
 #' **Other methods** vote on the count by themselves. Those with a clear count, or where none has one those with a weak
 #' one, stand against each other: the indices that judge partitions rather than the course over the counts rank the
-#' groups each of them is voted to have, again with one vote a family, and the method with most points carries the
+#' groups each of them is voted to have, again with one vote per family, and the method with most points carries the
 #' headline. Methods of different metrics are not compared. In a method that finds the count itself and was swept over
 #' its parameter, the stretch of neighbouring values that give a count votes too, as the family `stretch`.
 #'

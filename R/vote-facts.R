@@ -17,8 +17,6 @@ voted_fact <- function(x) {
   paste0("The vote, before that: ", uncapital(voted_headline(x)))
 }
 
-uncapital <- function(text) paste0(tolower(substr(text, 1L, 1L)), substr(text, 2L, nchar(text)))
-
 voted_headline <- function(x) {
   k <- x$k
   if (is.na(k)) {
@@ -241,15 +239,16 @@ returns_fact <- function(returns, rows = 0L) {
   bad <- returns[returns$returns < wanders_below, ]
   if (nrow(bad) == 0L) {
     ends <- unique(fixed2(range(returns$returns)))
-    return(paste0(how, " ", if (nrow(returns) == 2L) "both" else "all", " groups come back (",
-                  paste(ends, collapse = " to "), ")."))
+    return(paste0(how, " ", if (nrow(returns) == 2L) "both" else "all", " groups reach a mean Jaccard overlap of ",
+                  wanders_below, " (", paste(ends, collapse = " to "), ")."))
   }
-  paste0(how, " ", wandering_said(bad), if (nrow(bad) < nrow(returns)) "; the others come back", ".")
+  paste0(how, " ", wandering_said(bad), if (nrow(bad) < nrow(returns)) paste0("; the others reach ", wanders_below),
+         ".")
 }
 
 wandering_said <- function(bad) {
   paste0(if (nrow(bad) == 1L) "group " else "groups ", listed(bad$group),
-         if (nrow(bad) == 1L) " wanders (" else " wander (",
+         if (nrow(bad) == 1L) " is unstable (mean Jaccard overlap " else " are unstable (mean Jaccard overlap ",
          listed(fixed2(bad$returns)), ")")
 }
 
@@ -262,7 +261,7 @@ other_facts <- function(x) {
   alone <- is.na(x$others$margin) & !is.na(x$others$k)
   finds <- vapply(x$sweep$methods[x$others$method], `[[`, NA, "free_count")
   verdict <- ifelse(x$others$verdict == "no groups", "though there is no evidence of groups", x$others$verdict)
-  paste0("By itself, ", label, ifelse(finds, " finds ", ifelse(alone, " gives ", " votes for ")),
+  paste0("Taken alone, ", label, ifelse(finds, " finds ", ifelse(alone, " gives ", " votes for ")),
          ifelse(is.na(x$others$k), "none", x$others$k),
          ifelse(finds, "", ifelse(alone, ", with no other count to compare",
                                   paste0(ifelse(x$others$verdict == "no groups", ", ", ": "), verdict))),

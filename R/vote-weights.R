@@ -26,7 +26,7 @@ shipped_weights <- function() {
 }
 
 weights_hold <- list(
-  # a row an index, and a family with `index` empty
+  # one row per index, and a family with `index` empty
   table = table_with("index", "family", "found", "weight"), weights = function(v) is.numeric(v) && rlang::is_named(v),
   tables = is_count, counts = is_count, method = rlang::is_string, validation = or_none(table_with("rule", "found")),
   without = or_none(is_text), record = or_none(made_by("fl_track_record"))

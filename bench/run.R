@@ -51,7 +51,7 @@ for (t in 1:2) {
 }
 round <- (seconds(means(x, 16, "plain", 1L, 60), 7) - seconds(means(x, 16, "plain", 1L, 20), 7)) / 40
 share <- 2 * 100000 * 16 * 16 / round / 1e9 / peak[1]
-line("a plain round of it, 1 thread", ms(round), paste0(format(100 * share, digits = 2), " % of peak"), "30 %")
+line("a plain round of it, 1 thread", ms(round), paste0(format(100 * share, digits = 2), " % of peak"), "30%")
 took <- textbook_lloyd(x, starts_of(x, 16), 1000L)
 plain <- seconds(textbook_lloyd(x, starts_of(x, 16), 1000L), 2)
 ours <- seconds(means(x, 16), 7)

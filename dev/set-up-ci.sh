@@ -8,7 +8,7 @@ wanted=
 command -v chromium >/dev/null || wanted="$wanted chromium fonts-dejavu-core"
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || wanted="$wanted postgresql"
 has_rpostgres() { Rscript -e 'quit(status = !requireNamespace("RPostgres", quietly = TRUE))' >/dev/null 2>&1; }
-has_rpostgres || wanted="$wanted libpq-dev"
+has_rpostgres || wanted="$wanted libpq-dev r-cran-lubridate r-cran-plogr r-cran-cpp11"
 if [ -n "$wanted" ]; then
   echo "set-up: a browser and a database for the tests ($(echo $wanted))" >&2
   export DEBIAN_FRONTEND=noninteractive

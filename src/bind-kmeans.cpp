@@ -83,8 +83,8 @@ Rcpp::NumericVector kmeans_scatter_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerVe
   return Rcpp::wrap(out);
 }
 
-// Groups of all rows by fits to samples of them (a list of row numbers), each with its seed; NULL for a sample with too few
-// different rows.
+// Groups of all rows by fits to samples of them (a list of row numbers), each with its seed; NULL for a sample with too
+// few different rows.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List kmeans_by_samples_kernel(Rcpp::NumericMatrix x, Rcpp::List samples, Rcpp::NumericVector seeds, int groups,
                                     Rcpp::List how) {

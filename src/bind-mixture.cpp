@@ -47,8 +47,8 @@ Rcpp::List told(const fjordline::MixtureFound& found, const fjordline::Rows& row
 }  // namespace
 
 // x: the numbers. levels: rows x categories, codes from 0; many: how many levels each category has.
-// models: a row each, see model_of(). how: short_rounds, kept, max_rounds, exchanges, exchanged, far, moves, turns, moved,
-// tolerance, floor, freedom, estimate_freedom, threads. starts: rows x partitions, from 1.
+// models: a row each, see model_of(). how: short_rounds, kept, max_rounds, exchanges, exchanged, far, moves, turns,
+// moved, tolerance, floor, freedom, estimate_freedom, threads. starts: rows x partitions, from 1.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix levels, Rcpp::IntegerVector many,
                           Rcpp::IntegerMatrix models, int components, Rcpp::IntegerMatrix starts, Rcpp::List how) {
@@ -91,7 +91,7 @@ Rcpp::List mixture_kernel(Rcpp::NumericMatrix x, Rcpp::IntegerMatrix levels, Rcp
   return out;
 }
 
-// Log densities and Mahalanobis distances of rows, rows x components; covariance: a row a component.
+// Log densities and Mahalanobis distances of rows, rows x components; covariance: one row per component.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List mixture_place_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector share, Rcpp::NumericMatrix mean,
                                 Rcpp::NumericMatrix covariance, Rcpp::IntegerVector code, double freedom, int threads) {

@@ -1,7 +1,7 @@
 // Included by tiles.cpp once for each instruction set, after tiles-body.h, whose vectors it uses.
 
-// e^x for x <= 0; zero below -40, which is nothing beside one. Reduced to |r| <= log(2) / 2, then Taylor's series to the
-// thirteenth power, which is exact to the last digit there.
+// e^x for x <= 0; zero below -40, which is nothing beside one. Reduced to |r| <= log(2) / 2, then Taylor's series to
+// the thirteenth power, which is exact to the last digit there.
 TARGET static inline Lanes exp_of(Lanes x) {
   constexpr double kMagic = 6755399441055744.0;  // 1.5 * 2^52: adding it rounds to a whole number in the low bits
   const Lanes least = Lanes{} - 700.0;
@@ -41,7 +41,8 @@ TARGET static inline double summed(Lanes lanes) {
   return sum;
 }
 
-// Adds the squares of the next `HEIGHT` turned columns, which end with column `reach`; gives where the next band begins.
+// Adds the squares of the next `HEIGHT` turned columns, which end with column `reach`; gives where the next band
+// begins.
 template <int HEIGHT>
 TARGET static inline const double* add_band(const double* value, const double* centre, const double* factor,
                                             std::size_t reach, Lanes* total) {
@@ -168,8 +169,8 @@ TARGET static void gaps_of(const double* values, const double* centre, const dou
   }
 }
 
-// `HEIGHT` columns of the left side from the a-th on against four of the right from the b-th on; against the same columns
-// where `SAME`, and then no product twice.
+// `HEIGHT` columns of the left side from the a-th on against four of the right from the b-th on; against the same
+// columns where `SAME`, and then no product twice.
 template <int HEIGHT, bool SAME>
 TARGET static inline void add_products(const double* left, const double* right, std::size_t rows, std::size_t cols,
                                        std::size_t a, std::size_t b, double* sums) {

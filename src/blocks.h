@@ -1,5 +1,5 @@
-// The innermost loops of mixtures: a block of rows, column after column, against one component at a time. Built once for
-// each instruction set and chosen when the program runs, as in tiles.h.
+// The innermost loops of mixtures: a block of rows, column after column, against one component at a time. Built once
+// for each instruction set and chosen when the program runs, as in tiles.h.
 #ifndef FJORDLINE_BLOCKS_H
 #define FJORDLINE_BLOCKS_H
 

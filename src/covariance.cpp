@@ -220,7 +220,8 @@ bool Covariances::common_axes(const Scatters& scatters) {
 }
 
 // One round over the pairs of axes. With the variances held, turning two axes by an angle changes the objective by
-// a cos(2 angle) + b sin(2 angle), whose least value has a closed form. `seen`: the scatters along the axes, turned too.
+// a cos(2 angle) + b sin(2 angle), whose least value has a closed form. `seen`: the scatters along the axes, turned
+// too.
 void Covariances::turn_axes(std::vector<Square>& seen) {
   for (std::size_t p = 0; p + 1 < d_; ++p) {
     for (std::size_t q = p + 1; q < d_; ++q) {

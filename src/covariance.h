@@ -1,5 +1,5 @@
-// The fourteen covariance structures of Gaussian components, Sigma_j = volume_j D_j A_j D_j': Banfield & Raftery (1993),
-// doi:10.2307/2532201; Celeux & Govaert (1995), doi:10.1016/0031-3203(94)00125-6.
+// The fourteen covariance structures of Gaussian components, Sigma_j = volume_j D_j A_j D_j': Banfield & Raftery
+// (1993), doi:10.2307/2532201; Celeux & Govaert (1995), doi:10.1016/0031-3203(94)00125-6.
 #ifndef FJORDLINE_COVARIANCE_H
 #define FJORDLINE_COVARIANCE_H
 
@@ -21,8 +21,8 @@ struct Structure {
 
 std::size_t covariance_parameters(const Structure& structure, std::size_t components, std::size_t cols);
 
-// How rows scatter about the means: by component their number (a sum of memberships) and `size` numbers, the cols x cols
-// products or, where the structure lies along the columns, the sums of squares alone.
+// How rows scatter about the means: by component their number (a sum of memberships) and `size` numbers, the cols x
+// cols products or, where the structure lies along the columns, the sums of squares alone.
 struct Scatters {
   std::vector<double> rows;
   std::vector<double> about;

@@ -183,8 +183,8 @@ void Descent::look_at_centres() {
   blocks_.pack(centres_, nullptr, k_, exact_);
 }
 
-// How much nearer another centre may be, in squared distance, before a row has to be looked at: 1 for Lloyd's rounds; for
-// transfers what leaving the own group saves over what joining another costs at the least.
+// How much nearer another centre may be, in squared distance, before a row has to be looked at: 1 for Lloyd's rounds;
+// for transfers what leaving the own group saves over what joining another costs at the least.
 double Descent::allowance(Task task, int own, double w) const {
   if (task == Task::lloyd) return 1.0;
   if (w <= 0.0) return 1.0;

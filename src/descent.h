@@ -1,10 +1,10 @@
-// From given centres down to a fixed point: Lloyd's rounds (1982), then transfers of single rows (Hartigan & Wong 1979),
-// until neither changes anything.
+// From given centres down to a fixed point: Lloyd's rounds (1982), then transfers of single rows (Hartigan & Wong
+// 1979), until neither changes anything.
 //
-// Rounds are exact, whichever way they are computed. Where it pays, each row keeps an upper bound of the distance to its
-// own centre and a lower bound of the distance to all others (Hamerly 2010), moved along with the centres by the triangle
-// inequality; only rows whose bounds meet are looked at again, and those only against centres near enough to matter
-// (Elkan 2003). They are gathered into dense tiles first.
+// Rounds are exact, whichever way they are computed. Where it pays, each row keeps an upper bound of the distance to
+// its own centre and a lower bound of the distance to all others (Hamerly 2010), moved along with the centres by the
+// triangle inequality; only rows whose bounds meet are looked at again, and those only against centres near enough to
+// matter (Elkan 2003). They are gathered into dense tiles first.
 #ifndef FJORDLINE_DESCENT_H
 #define FJORDLINE_DESCENT_H
 

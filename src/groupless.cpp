@@ -38,8 +38,8 @@ Form form_of(const Columns& x, const std::vector<double>& sd) {
   return out;
 }
 
-// The circle nearest to points with mean zero (Taubin 1991, doi:10.1109/34.103273), its least root found by Newton's steps
-// from zero. False where they lie on a line.
+// The circle nearest to points with mean zero (Taubin 1991, doi:10.1109/34.103273), its least root found by Newton's
+// steps from zero. False where they lie on a line.
 bool circle_of(const std::vector<double>& u, const std::vector<double>& v, double& at_u, double& at_v, double& radius) {
   double uu = 0.0, vv = 0.0, uv = 0.0, uz = 0.0, vz = 0.0, zz = 0.0;
   const double n = static_cast<double>(u.size());

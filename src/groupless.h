@@ -23,8 +23,9 @@ struct Columns {
 std::vector<double> deviations(const Columns& scores);
 
 // Uniform in a box with the standard deviations of the axes, Gaussian, uniform in an ellipsoid with those standard
-// deviations, uniform in the box of the ranges, one cluster as skewed and with tails as long as the table's; and, where another direction
-// follows the square of the one along which the table dips, one bent band: a parabola, and an arc of an ellipse.
+// deviations, uniform in the box of the ranges, one cluster as skewed and with tails as long as the table's; and, where
+// another direction follows the square of the one along which the table dips, one bent band: a parabola, and an arc of
+// an ellipse.
 enum class Groupless { box, gaussian, ellipsoid, ranges, skewed, parabola, arc };
 constexpr std::size_t kStraightKinds = 5, kGrouplessKinds = 7;
 
@@ -34,9 +35,9 @@ struct Form {
   double freedom = 0.0;
 };
 
-// A bent band in the plane of a direction and of the one that follows its square, both in scores of unit variance. `parabola`:
-// across = bend (along^2 - mean) + rest, along from -reach to reach. `arc`: even along a part of a circle, once across is
-// multiplied by `narrow`; angles, and the scatter to both sides.
+// A bent band in the plane of a direction and of the one that follows its square, both in scores of unit variance.
+// `parabola`: across = bend (along^2 - mean) + rest, along from -reach to reach. `arc`: even along a part of a circle,
+// once across is multiplied by `narrow`; angles, and the scatter to both sides.
 struct Band {
   std::vector<double> along, across;
   double bend = 0.0, rest = 0.0, scatter = 0.0, reach = 0.0;

@@ -41,13 +41,13 @@ struct KmeansFit {
 KmeansFit kmeans(const TableView& x, const KmeansSettings& settings, const TableView* start, const double* weight,
                  const Stop& stop);
 
-// W alone of the best restart, by count: what `kmeans` reaches, for a small table and many counts. NaN when the table has
-// fewer different rows than the largest count; nothing when the user interrupted.
+// W alone of the best restart, by count: what `kmeans` reaches, for a small table and many counts. NaN when the table
+// has fewer different rows than the largest count; nothing when the user interrupted.
 std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::size_t>& counts,
                                    const KmeansSettings& settings, const Stop& stop);
 
-// Groups of all rows by the centres of fits to some of them, a sample each with a seed of its own; none where a sample has
-// fewer different rows than groups. Nothing at all when the user interrupted.
+// Groups of all rows by the centres of fits to some of them, a sample each with a seed of its own; none where a sample
+// has fewer different rows than groups. Nothing at all when the user interrupted.
 std::vector<std::vector<int>> kmeans_by_samples(const TableView& x, const std::vector<std::vector<int>>& samples,
                                                 const std::vector<std::uint64_t>& seeds, const KmeansSettings& settings,
                                                 const Stop& stop);

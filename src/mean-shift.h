@@ -1,5 +1,5 @@
-// Uphill on the density of the rows: Fukunaga & Hostetler (1975), doi:10.1109/TIT.1975.1055330; Comaniciu & Meer (2002),
-// doi:10.1109/34.1000236.
+// Uphill on the density of the rows: Fukunaga & Hostetler (1975), doi:10.1109/TIT.1975.1055330; Comaniciu & Meer
+// (2002), doi:10.1109/34.1000236.
 #ifndef FJORDLINE_MEAN_SHIFT_H
 #define FJORDLINE_MEAN_SHIFT_H
 

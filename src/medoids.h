@@ -1,6 +1,6 @@
-// Groups around rows of the table: the sum of distances to the nearest of k medoids is made small by swapping a medoid for
-// another row. For one candidate, what removing each of the k medoids would cost is summed up in a single pass over the
-// rows (Schubert & Rousseeuw 2021, doi:10.1016/j.is.2021.101804).
+// Groups around rows of the table: the sum of distances to the nearest of k medoids is made small by swapping a medoid
+// for another row. For one candidate, what removing each of the k medoids would cost is summed up in a single pass over
+// the rows (Schubert & Rousseeuw 2021, doi:10.1016/j.is.2021.101804).
 #ifndef FJORDLINE_MEDOIDS_H
 #define FJORDLINE_MEDOIDS_H
 

@@ -67,8 +67,8 @@ double level_likelihood(const std::vector<double>& count, const LevelPlaces& pla
   return out;
 }
 
-// By whether a row has the commonest level of a category: the category by which the others gain most. What that category
-// itself gains by being cut is no evidence.
+// By whether a row has the commonest level of a category: the category by which the others gain most. What that
+// category itself gains by being cut is no evidence.
 Cut cut_by_level(const Levels& levels, const LevelPlaces& places, const std::vector<std::size_t>& own) {
   Cut out;
   std::vector<double> whole(places.all(), 0.0);

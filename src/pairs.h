@@ -59,7 +59,7 @@ struct PairEnds {
 bool pair_ends(const PairBlocks& pairs, const Labelings& labelings, std::size_t threads, const Stop& stop,
                std::vector<PairEnds>& out);
 
-// What needs the distances in order: all of them are kept, 16 bytes a pair.
+// What needs the distances in order: all of them are kept, 16 bytes per pair.
 struct PairOrder {
   double within = 0.0, smallest = 0.0, largest = 0.0;  // sums: of the pairs within groups, and of as many extreme ones
   double concordant = 0.0, discordant = 0.0;           // pairs of a within and a between distance

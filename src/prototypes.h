@@ -1,5 +1,5 @@
-// Groups of rows with numbers and categories: a prototype has a mean for each number column and a level for each category;
-// a row is as far from it as the squared differences and a charge for each level that differs (Huang 1998,
+// Groups of rows with numbers and categories: a prototype has a mean for each number column and a level for each
+// category; a row is as far from it as the squared differences and a charge for each level that differs (Huang 1998,
 // doi:10.1023/A:1009769707641).
 #ifndef FJORDLINE_PROTOTYPES_H
 #define FJORDLINE_PROTOTYPES_H

@@ -9,8 +9,9 @@
 namespace fjordline {
 
 // spread: each next centre a row drawn with probability proportional to its squared distance from the nearest one so
-// far, the best of 2 + log k draws (Arthur & Vassilvitskii 2007). rows: random different rows. partition: means of random
-// groups. splits: no chance at all, the group of largest scatter is cut at the mean of its widest column (Su & Dy 2007).
+// far, the best of 2 + log k draws (Arthur & Vassilvitskii 2007). rows: random different rows. partition: means of
+// random groups. splits: no chance at all, the group of largest scatter is cut at the mean of its widest column (Su &
+// Dy 2007).
 enum class Seeding { spread, rows, partition, splits };
 
 // Centres in the units of Rows. Needs at least `groups` different rows of positive weight.

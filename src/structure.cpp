@@ -124,8 +124,8 @@ std::vector<double> between_centres(const Columns& x, std::uint64_t seed) {
   return out;
 }
 
-// Whether a third centre lies within the ball between two: then rows of that group are missing between theirs (Gabriel &
-// Sokal 1969).
+// Whether a third centre lies within the ball between two: then rows of that group are missing between theirs (Gabriel
+// & Sokal 1969).
 bool neighbours(const RowTable& centres, std::size_t a, std::size_t b, std::size_t k, std::size_t d) {
   for (std::size_t c = 0; c < k; ++c) {
     if (c == a || c == b) continue;
@@ -179,8 +179,8 @@ Columns thinned(const Columns& x) {
   return out;
 }
 
-// The largest dip along the discriminants between the groups of one fit, each of the rows of two groups that no third lies
-// between.
+// The largest dip along the discriminants between the groups of one fit, each of the rows of two groups that no third
+// lies between.
 double between_groups(const Columns& x, std::size_t k, std::uint64_t seed, Between* kept) {
   const std::size_t n = x.rows, d = x.cols;
   KmeansSettings settings;

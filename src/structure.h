@@ -11,8 +11,8 @@
 
 namespace fjordline {
 
-// What of the rows along a direction: so large a share, from one end. A part of one heap is one heap, so that each may be
-// tested; a small group beside a large one is a large share of an outer part.
+// What of the rows along a direction: so large a share, from one end. A part of one heap is one heap, so that each may
+// be tested; a small group beside a large one is a large share of an outer part.
 struct Part {
   double share = 1.0;
   bool upper = false;
@@ -21,8 +21,8 @@ struct Part {
 // dip: the largest dip (Hartigan & Hartigan 1985), times the root of the share of the rows it was taken of, over some
 // directions and parts of the rows along them: between the two centres of 2-means, the same after sphering, and each
 // principal axis. runt: the largest smaller side among the merges of single linkage (Hartigan & Mohanty 1992).
-// between: by number of groups from 2 to 6, the largest dip along the discriminants of a k-means fit with so many groups, of
-// the rows of two groups that no third lies between, times the root of their share; pairs: those rows.
+// between: by number of groups from 2 to 6, the largest dip along the discriminants of a k-means fit with so many
+// groups, of the rows of two groups that no third lies between, times the root of their share; pairs: those rows.
 struct Between {
   std::vector<int> rows;
   std::vector<double> along;

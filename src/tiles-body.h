@@ -1,5 +1,5 @@
-// Included by tiles.cpp once for each instruction set, with LANES (doubles side by side), SPAN (how many such vectors of
-// rows at a time), BATCH (centres at a time), TARGET, GATHER (picks from a table of floats), BITS (a bit a mark),
+// Included by tiles.cpp once for each instruction set, with LANES (doubles side by side), SPAN (how many such vectors
+// of rows at a time), BATCH (centres at a time), TARGET, GATHER (picks from a table of floats), BITS (a bit a mark),
 // EVERY (all marks set) and ROOT defined. No include guard for that reason.
 
 typedef double Lanes __attribute__((vector_size(LANES * 8)));

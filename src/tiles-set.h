@@ -1,5 +1,5 @@
-// The kernels of one instruction set: included by tiles.cpp after the words that describe it, which end here. No include
-// guard for that reason.
+// The kernels of one instruction set: included by tiles.cpp after the words that describe it, which end here. No
+// include guard for that reason.
 #include "tiles-body.h"
 #include "blocks-body.h"
 #undef LANES

@@ -77,8 +77,9 @@ struct TileKernels {
   // All pairs of two tiles: out[16 l + i] is the squared distance (manhattan, chebyshev: the distance) between row i of
   // the first and row l of the second.
   void (*pairs[3])(const double* first, const double* second, std::size_t cols, double* out);
-  // Of a block of squared distances over the sums of `add` of its two rows: the smallest of each of the sixteen and what
-  // it belongs to, numbered on from `number`, where smaller than `best`; a row is not compared with itself (`own`).
+  // Of a block of squared distances over the sums of `add` of its two rows: the smallest of each of the sixteen and
+  // what it belongs to, numbered on from `number`, where smaller than `best`; a row is not compared with itself
+  // (`own`).
   void (*least)(const double* block, const double* add, const double* other_add, const long long* own, long long number,
                 double* best, long long* which);
   void (*roots)(double* values);  // of 256 values

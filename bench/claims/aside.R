@@ -1,12 +1,12 @@
 # Columns kept aside, dates and shares that know nothing of the groups: how often they are said to differ, and whether
 # the intervals of shares hold the share of all rows there could be.
 knowing_nothing <- function(kind, n) {
-  switch(kind, normal = rnorm(n), lognormal = exp(rnorm(n)), `90 % zeros` = rbinom(n, 1, 0.1) * rexp(n),
+  switch(kind, normal = rnorm(n), lognormal = exp(rnorm(n)), `90% zeros` = rbinom(n, 1, 0.1) * rexp(n),
          `two values` = sample(c("yes", "no"), n, TRUE, c(0.15, 0.85)),
          `twenty values` = sample(letters[1:20], n, TRUE, 1 / (1:20)),
          `a value a row` = paste0("v", seq_len(n)), days = as.Date("2024-03-01") + sample(300, n, TRUE))
 }
-aside_kinds <- c("normal", "lognormal", "90 % zeros", "two values", "twenty values", "a value a row")
+aside_kinds <- c("normal", "lognormal", "90% zeros", "two values", "twenty values", "a value a row")
 
 groups_beside <- function(columns, n) {
   table <- data.frame(x = 8 * sample(3, n, TRUE, c(0.6, 0.3, 0.1)) + rnorm(n), columns)

@@ -1,7 +1,7 @@
 # Drift: how often a column of rows of the same kind is said to have drifted, and how often one that has moved is found.
 drift_kinds <- list(
   normal = function(n) rnorm(n), lognormal = function(n) exp(rnorm(n)), `five levels` = function(n) sample(5, n, TRUE),
-  `90 % zeros` = function(n) rbinom(n, 1, 0.1) * rexp(n), categories = function(n) sample(letters[1:6], n, TRUE)
+  `90% zeros` = function(n) rbinom(n, 1, 0.1) * rexp(n), categories = function(n) sample(letters[1:6], n, TRUE)
 )
 drift_table <- function(kind, n, moved = 0) {
   x <- as.data.frame(lapply(stats::setNames(1:5, paste0("v", 1:5)), function(j) drift_kinds[[kind]](n)))

@@ -3,8 +3,8 @@ outcome_kinds <- list(
   normal = list(mean = 0, draw = function(n) rnorm(n)), `t with 3 df` = list(mean = 0, draw = function(n) rt(n, 3)),
   lognormal = list(mean = exp(0.5), draw = function(n) exp(rnorm(n))),
   `gamma, shape a half` = list(mean = 0.5, draw = function(n) rgamma(n, 0.5)),
-  `90 % zeros` = list(mean = 0.1, draw = function(n) rbinom(n, 1, 0.1) * rexp(n)),
-  `60 % zeros` = list(mean = 0.4 * exp(0.5), draw = function(n) rbinom(n, 1, 0.4) * exp(rnorm(n))),
+  `90% zeros` = list(mean = 0.1, draw = function(n) rbinom(n, 1, 0.1) * rexp(n)),
+  `60% zeros` = list(mean = 0.4 * exp(0.5), draw = function(n) rbinom(n, 1, 0.4) * exp(rnorm(n))),
   `negative binomial` = list(mean = 2, draw = function(n) rnbinom(n, mu = 2, size = 0.7)),
   bounded = list(mean = 0.2, draw = function(n) rbeta(n, 0.5, 2))
 )

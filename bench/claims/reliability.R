@@ -46,7 +46,7 @@ claim("reliability of mixtures: share that comes back, less what refits that cho
         c(difference = mean(fl_reliability(groups)$groups$returns) - mean(again))
       }, least = -0.03, most = 0.03, more = 0.1)
 
-claim("reliability of mixtures: rows given a group with 99 % and more, same group stated less in fits to other tables",
+claim("reliability of mixtures: rows given a group with 99% and more, same group stated less in fits to other tables",
       paste0(rep(names(reliability_kinds), each = 2), ", ", c(150, 400), " rows"), function(case) {
         said <- strsplit(case, ", ")[[1]]
         model <- reliability_kinds[[said[1]]]()

@@ -36,7 +36,7 @@ test_that("joining two groups reads as joining one way and as splitting the othe
   expect_match(fl_facts(down), "Groups 2 and 3 join in \"y\"", all = FALSE)
   up <- fl_contrast(two, three)
   expect_setequal(up$fates$fate, c("same", "splits"))
-  expect_match(fl_facts(up), "\"y\" splits into group 2 \\([0-9]+ rows, 5[0-9] %\\) and group 3", all = FALSE)
+  expect_match(fl_facts(up), "\"y\" splits into group 2 \\([0-9]+ rows, 5[0-9]%\\) and group 3", all = FALSE)
 })
 
 test_that("both sides are judged on the common rows in one space, as the definitions say", {

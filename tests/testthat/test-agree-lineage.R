@@ -73,7 +73,7 @@ test_that("a vote leads to its own method's lineage, which can be drawn and prin
   lineage <- fl_lineage(vote, k = 2:4)
   expect_equal(unique(lineage$groups$k), 2:4)
   expect_output(print(lineage), "2 to 3: splits")
-  # one bar a group, as high as it has rows
+  # one bar per group, as high as it has rows
   bars <- ggplot2::ggplot_build(autoplot(lineage))$data[[2]]
   expect_equal(nrow(bars), sum(2:4))
   expect_equal(sort(bars$ymax - bars$ymin), sort(lineage$groups$rows))

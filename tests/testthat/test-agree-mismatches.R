@@ -31,7 +31,7 @@ test_that("the disagreeing rows, their groups and the expected ones are those pl
   expect_equal(rows$toward, rows$expected)
   expect_true(all(diff(rows$border) >= 0))
   expect_equal(mismatches$kinds$rows, 7)
-  expect_equal(fl_facts(mismatches)[1], "7 rows of 120 (6 %) disagree with kind.")
+  expect_equal(fl_facts(mismatches)[1], "7 rows of 120 (6%) disagree with kind.")
 })
 
 test_that("the border is the plane halfway to the nearest other centre, and the share nearer is counted", {
@@ -103,7 +103,7 @@ test_that("memberships are told where the method has them", {
 
 test_that("both views are drawn and name the finding", {
   mismatches <- fl_mismatches(fl_agree(mistaken_partition()))
-  expect_equal(autoplot(mismatches)$labels$title, "7 rows of 120 (6 %) disagree with kind")
+  expect_equal(autoplot(mismatches)$labels$title, "7 rows of 120 (6%) disagree with kind")
   expect_match(autoplot(mismatches, "causes")$labels$title, "crew is four")
   for (view in c("border", "causes")) expect_s3_class(ggplot2::ggplot_build(autoplot(mismatches, view))$plot, "ggplot")
 })

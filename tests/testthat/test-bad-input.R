@@ -40,7 +40,7 @@ cases <- list(
   "all rows identical" = list(file = bad_file(c("a,b", rep("1,2", 5))), class = "table",
                               says = "all rows are the same"),
   "k above the distinct rows" = list(file = bad_file(c("a,b", "1,2", "1,2", "3,4")), k = 3, class = "count",
-                                     says = "only 2 rows differ"),
+                                     says = "only 2 distinct rows"),
   "an infinite value" = list(file = bad_file(c("a,b", "1,2", "Inf,3", "4,5")), class = "values", says = "Row 2"),
   "a number too large" = list(file = bad_file(c("a,b", "1,2", "1e308,3", "4,5")), class = "values", says = "too large"),
   "only text" = list(file = bad_file(c("a,b", "x,y", "z,w")), class = "column", says = "no number column"),

@@ -27,7 +27,7 @@ test_that("what was found is described shortly", {
   expect_equal(shape_of("x"), "\"x\"")
   expect_equal(shape_of(1:3), "c(1, 2, 3)")
   expect_equal(shape_of(data.frame(a = 1:2)), "a data frame (2 x 1)")
-  expect_match(shape_of(1:100), "of class integer and length 100")
+  expect_match(shape_of(1:100), "100 values of class integer")
 })
 
 test_that("files: endings, folders and near names", {

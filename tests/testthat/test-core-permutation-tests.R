@@ -39,7 +39,7 @@ test_that("values that are mostly equal, and rare ones, are not said to differ m
   expect_lte(mean(said["rare", ]), 0.09)
 })
 
-test_that("where nothing can be told the plain test is given: no spread, one group, a value a row, very many rows", {
+test_that("where nothing can be told the plain test is given: no spread, one group, one value per row, very many rows", {
   expect_true(is.na(dealt_variance_test(rep(1, 9), rep(1:3, 3))$p))
   expect_true(is.na(dealt_variance_test(1:9, rep(1, 9))$p))
   expect_true(is.na(dealt_table_test(rep("a", 9), rep(1:3, 3))$p))

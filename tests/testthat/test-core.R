@@ -65,7 +65,7 @@ test_that("derived seeds depend on every coordinate and on nothing else", {
 test_that("numbers read as people write them", {
   expect_equal(digits3(c(0.123456, 12.345, 1234.5, 1e6, 0, NA, -0.0818, 3e-7)),
                c("0.123", "12.3", "1,234", "1,000,000", "0", "-", "-0.0818", "3e-07"))
-  expect_equal(percent(c(0.27, 0.999, 1, 0, 0.004)), c("27 %", "over 99 %", "100 %", "0 %", "0.4 %"))
+  expect_equal(percent(c(0.27, 0.999, 1, 0, 0.004)), c("27%", "over 99%", "100%", "0%", "0.4%"))
   expect_equal(column3(c(0.5, 12, NA)), c("0.5", "12.0", "-"))
   expect_equal(listed(c("a", "b", "c")), "a, b and c")
   expect_equal(listed("a"), "a")
@@ -98,7 +98,7 @@ test_that("errors carry their class and the call a user can have written", {
 })
 
 test_that("shares near the ends are never told as more than they are", {
-  expect_equal(percent(c(0.0002, 0.0012, 1 - 1e-12, 0.9961)), c("under 0.1 %", "0.1 %", "100 %", "over 99 %"))
+  expect_equal(percent(c(0.0002, 0.0012, 1 - 1e-12, 0.9961)), c("under 0.1%", "0.1%", "100%", "over 99%"))
   expect_equal(fixed2(c(-0.001, -0.01, NA)), c("0.00", "-0.01", "-"))
 })
 

@@ -29,7 +29,7 @@ test_that("a truth column without a value is refused", {
   expect_error(fl_data(transform(heaps(), kind = NA), truth = "kind"), class = "fjordline_error_column", regexp = "holds no value")
 })
 
-test_that("a summary of a table has a row a column, of a preparation a row a prepared column", {
+test_that("a summary of a table has one row per column, of a preparation a row a prepared column", {
   about <- summary(fl_demo("water_samples"))
   expect_equal(about$column, names(fl_demo("water_samples")$table))
   expect_equal(about$missing[about$column == "oxygen"], 7)
@@ -159,7 +159,7 @@ test_that("a row is found by its id ever after, and with its group", {
 
 # --- shapes
 
-test_that("a row a measurement becomes a row a subject; repeated measures are not lost without a word", {
+test_that("one row per measurement becomes one row per subject; repeated measures are not lost without a word", {
   long <- data.frame(cast = c("b", "b", "a", "a", "a"), season = c("s", "s", "w", "w", "w"), depth = c(5, 100, 5, 20, 100),
                      salinity = c(30, 34, 28, 31, 33), crew = 1:5)
   wide <- fl_widen(long, "cast", "depth", "salinity")

@@ -45,7 +45,7 @@ test_that("figures that have nothing to show say why", {
   expect_error(autoplot(weighted, "gap"), class = "fjordline_error_argument", regexp = "single rows")
 })
 
-test_that("several methods stand in one panel an index, each with its voted count", {
+test_that("several methods stand in one panel per index, each with its voted count", {
   sweep <- quick_sweep(fl_prepare(heap_data()), c("kmeans", "medoids"), k = 1:6)
   vote <- fl_vote(sweep)
   figure <- autoplot(sweep, "methods", vote)
@@ -84,7 +84,7 @@ test_that("the silhouettes tell which share of the rows is nearer to another gro
   expect_match(gsub("\n", " ", autoplot(groups, view = "silhouette")$labels$title),
                paste0(percent(mean(width < 0)), " of the rows are nearer to another group, ",
                       percent(mean(width >= 0 & width < 0.1)), " near a border"), fixed = TRUE)
-  expect_equal(silhouette_said(c(-0.2, 0.05, 0.1, 0.4)), "mean 0.09, 4 rows,\n25 % below 0, 25 % near a border")
+  expect_equal(silhouette_said(c(-0.2, 0.05, 0.1, 0.4)), "mean 0.09, 4 rows,\n25% below 0, 25% near a border")
   expect_equal(silhouette_said(c(0.3, 0.5)), "mean 0.40, 2 rows")
 })
 

@@ -27,7 +27,7 @@ test_that("the palette stays apart for all readers, and in lightness does not fa
   expect_error(fl_palette(-1), class = "fjordline_error_argument")
 })
 
-test_that("the sweep has a panel an index, marks the vote's count and every pick, and says which way is better", {
+test_that("the sweep has one panel per index, marks the vote's count and every pick, and says which way is better", {
   sweep <- quick_sweep(fl_prepare(heap_data()), k = 1:6)
   vote <- fl_vote(sweep)
   figure <- autoplot(sweep)
@@ -91,7 +91,7 @@ test_that("many rows are sampled evenly, and the caption says so", {
   expect_match(text_of(figure), "even sample of 20,000 rows")
 })
 
-test_that("silhouettes have a line a row and their mean in the title", {
+test_that("silhouettes have one line per row and their mean in the title", {
   groups <- fl_partition(fl_prepare(heap_data()), k = 3)
   figure <- autoplot(groups, view = "silhouette")
   expect_equal(layer_rows(figure, 1), 60)

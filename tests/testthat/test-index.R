@@ -42,15 +42,15 @@ test_that("indices abstain with a reason where they have no value, never with Na
   expect_true(is.na(at("silhouette", 1)$value))
   expect_true(is.na(at("bic", 8)$value))
   expect_true(is.na(at("calinski_harabasz", 8)$value))
-  expect_match(at("elbow", 8)$reason, "one below and one above|W is zero")
+  expect_match(at("elbow", 8)$reason, "directly below and above|W is zero")
 })
 
 test_that("one partition has no elbow, and says why", {
   score <- fl_score(fl_partition(fl_prepare(heap_data()), k = 3))
-  expect_match(score$reason[score$index == "elbow"], "one below and one above")
+  expect_match(score$reason[score$index == "elbow"], "directly below and above")
   expect_setequal(score$index[is.na(score$value)], c("elbow", "hartigan", "jump", "krzanowski_lai"))
   facts <- fl_facts(fl_score(fl_partition(fl_prepare(heap_data()), k = 3), c("elbow", "jump", "icl")))
-  expect_match(facts, "^elbow abstains: it needs the counts one below and one above", all = FALSE)
+  expect_match(facts, "^elbow abstains: it needs the counts directly below and above", all = FALSE)
   expect_match(facts, "^icl abstains: ", all = FALSE)
 })
 

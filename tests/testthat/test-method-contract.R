@@ -58,7 +58,7 @@ test_that("one column, one group, two rows, and as many groups as rows have a ru
     expect_equal(sort(fitted(key, pair, 2)$group), 1:2)
     expect_equal(fitted(key, pair, 2)$objective, 0)
     expect_error(fitted(key, line, 7), class = "fjordline_error_count")
-    expect_error(fitted(key, cbind(rep(1, 5)), 2), class = "fjordline_error_count", regexp = "only 1 row differs")
+    expect_error(fitted(key, cbind(rep(1, 5)), 2), class = "fjordline_error_count", regexp = "only 1 distinct row")
   }
   expect_equal(fitted("splitting", cbind(rep(1, 5)))$k, 1)
   expect_equal(fitted("splitting", rbind(c(0, 0), c(3, 4)))$k, 1)
@@ -112,7 +112,7 @@ test_that("a method that tried one count has won no vote", {
   expect_error(fl_take(alone), class = "fjordline_error_undecided")
   expect_equal(fl_take(fl_settle(alone, alone$k, "it was asked for"))$k, alone$k)
   beside <- fl_vote(quick_sweep(ready, list("kmeans", quick("splitting")), k = 2:6))
-  expect_match(fl_facts(beside), paste0("By itself, splitting.* finds ", alone$k, ";"), all = FALSE)
+  expect_match(fl_facts(beside), paste0("Taken alone, splitting.* finds ", alone$k, ";"), all = FALSE)
   expect_output(print(alone), "No clear count")
   expect_s3_class(ggplot2::autoplot(alone), "ggplot")
 })

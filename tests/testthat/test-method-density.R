@@ -269,7 +269,7 @@ test_that("spectral takes large tables of every kind, or says what is wrong with
   rows <- withr::with_seed(11, matrix(rnorm(1400), 700))
   few <- rows[rep(1:3, length.out = 700), ]
   expect_true(same_grouping(fit_method(fl_method("spectral"), few, 3, 1)$group, rep(1:3, length.out = 700)))
-  expect_error(fit_method(fl_method("spectral"), few, 5, 1), "only 3 rows differ", class = "fjordline_error_count")
+  expect_error(fit_method(fl_method("spectral"), few, 5, 1), "only 3 distinct rows", class = "fjordline_error_count")
   apart <- rows
   apart[, 1] <- apart[, 1] + rep(c(0, 1e6), 350)
   expect_true(same_grouping(fit_method(fl_method("spectral"), apart, 2, 1)$group, rep(1:2, 350)))

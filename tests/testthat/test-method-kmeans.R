@@ -106,7 +106,7 @@ test_that("groups that empty are refilled: k near the number of distinct rows al
 
 test_that("more groups than distinct rows is an error that says how many there are", {
   x <- rbind(c(1, 1), c(1, 1), c(2, 2))
-  expect_error(run(x, 3), class = "fjordline_error_count", regexp = "only 2 rows differ")
+  expect_error(run(x, 3), class = "fjordline_error_count", regexp = "only 2 distinct rows")
 })
 
 test_that("a restart that does not settle says so", {
@@ -321,7 +321,7 @@ test_that("rows without a direction are refused by their number", {
   expect_error(run(x, 2, metric = "correlation"), class = "fjordline_error_values", regexp = "row 7")
   expect_equal(run(x, 2, metric = "cosine")$k, 2)
   same <- rbind(c(1, 2), c(2, 4), c(3, 1))
-  expect_error(run(same, 3, metric = "cosine"), class = "fjordline_error_count", regexp = "only 2 directions")
+  expect_error(run(same, 3, metric = "cosine"), class = "fjordline_error_count", regexp = "only 2 distinct directions")
 })
 
 test_that("a weight of two is two rows, a weight of zero is none that counts", {

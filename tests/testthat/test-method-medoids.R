@@ -94,7 +94,7 @@ test_that("far rows pull medoids less than means", {
 test_that("edges: as many groups as rows, duplicates, rows without a direction", {
   x <- random_table(8, 2, 1)
   expect_equal(run(x, 8)$objective, 0)
-  expect_error(run(x[c(1, 1, 2), ], 3), class = "fjordline_error_count", regexp = "only 2 rows differ")
+  expect_error(run(x[c(1, 1, 2), ], 3), class = "fjordline_error_count", regexp = "only 2 distinct rows")
   expect_equal(run(x[c(1, 1, 1, 2), ], 2)$objective, 0)
   expect_error(run(rbind(x, 0), 2, metric = "cosine"), class = "fjordline_error_values", regexp = "row 9")
   expect_error(run(rbind(x, 0), 2, metric = "cosine", sample_rows = 10, restarts = 2), class = "fjordline_error_values")

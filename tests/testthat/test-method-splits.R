@@ -91,7 +91,7 @@ test_that("every method of the catalogue keeps the contract on the demo data", {
   for (field in c("label", "shape", "needs", "cost", "minimises", "source", "when")) {
     expect_true(all(nzchar(catalogue[[field]]) & catalogue[[field]] != "not stated"))
   }
-  expect_output(print(catalogue), "assumes")
+  expect_output(print(summary(catalogue)), "assumes")
 })
 
 test_that("heaps in a triangle are found, which one cut in two does not show", {

@@ -89,7 +89,7 @@ test_that("groups of one row, without values or without spread are told and not 
 test_that("it prints the finding first and is drawn", {
   groups <- outcome_partition()
   expect_match(format(fl_outcome(groups, "catch"))[1], "^Catch differs")
-  expect_match(format(fl_outcome(groups, "gear")), "^  net +[0-9]+ % +[0-9]+ % +[0-9]+ %$", all = FALSE)
+  expect_match(format(fl_outcome(groups, "gear")), "^  net +[0-9]+% +[0-9]+% +[0-9]+%$", all = FALSE)
   for (column in c("catch", "gear", "night")) {
     expect_s3_class(ggplot2::ggplot_build(autoplot(fl_outcome(groups, column)))$plot, "ggplot")
   }

@@ -235,9 +235,9 @@ test_that("values that go missing are drift; those the table always lacked are n
   gone$oxygen[1:200] <- NA
   drift <- fl_place(groups, gone)
   expect_equal(drift$drift$column[drift$drift$drifted], "oxygen")
-  expect_match(fl_facts(drift), "33 % missing", all = FALSE)
+  expect_match(fl_facts(drift), "33% missing", all = FALSE)
   gone$oxygen <- NA_real_
-  expect_match(fl_facts(fl_place(groups, gone)), "oxygen \\(no value at all, 100 % missing", all = FALSE)
+  expect_match(fl_facts(fl_place(groups, gone)), "oxygen \\(no value at all, 100% missing", all = FALSE)
 })
 
 test_that("placed rows are a partition of their own table: same numbers and names, means of the new rows", {

@@ -150,7 +150,7 @@ test_that("a small group far from a large one is seen, and where", {
   x[1:30, 1] <- x[1:30, 1] + 8
   test <- fl_structure(ready_from(x))
   expect_true(test$groups)
-  expect_match(test$part, "^among the (upper|lower) [0-9]+ % of the rows$")
+  expect_match(test$part, "^among the (upper|lower) [0-9]+% of the rows$")
   expect_match(fl_facts(test)[2], test$part, fixed = TRUE)
   expect_s3_class(autoplot(test), "ggplot")
   # a thirtieth of the rows is too few for it
@@ -199,12 +199,12 @@ test_that("far heaps are firm, halves of one heap wander, and the rows that chan
   x <- random_heaps(120, 2, 3, sd = 20, seed = 2)
   firm <- fl_reliability(fl_partition(ready_from(x), k = 3), samples = 20, reseeds = 3)
   expect_equal(firm$groups$returns, rep(1, 3))
-  expect_match(fl_facts(firm)[1], "All groups are firm")
+  expect_match(fl_facts(firm)[1], "All groups are stable under resampling")
   expect_true(all(firm$rows$stays == 1))
   loose <- fl_reliability(fl_partition(ready_from(random_table(120, 2, 5)), fl_method("kmeans", restarts = 1), k = 7),
                           samples = 20, reseeds = 3)
   expect_true(any(loose$groups$returns < 0.6))
-  expect_match(fl_facts(loose)[1], "wander")
+  expect_match(fl_facts(loose)[1], "unstable: ")
   expect_equal(as.data.frame(loose), loose$groups)
   expect_s3_class(autoplot(loose), "ggplot")
   expect_identical(fl_reliability(fl_partition(ready_from(x), k = 3), samples = 20, reseeds = 3)$rows, firm$rows)
@@ -214,7 +214,7 @@ test_that("far heaps are firm, halves of one heap wander, and the rows that chan
 
 test_that("a vote tells which of its groups, and of its neighbours', come back", {
   vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 3), k = 1:5))
-  expect_match(fl_facts(vote), "Under resampling all groups come back \\(1.00\\)", all = FALSE)
+  expect_match(fl_facts(vote), "Under resampling all groups reach a mean Jaccard overlap of 0.6 \\(1.00\\)", all = FALSE)
   expect_true(all(vote$sweep$returns$returns <= 1 & vote$sweep$returns$returns > 0))
   expect_setequal(vote$sweep$returns$k, 2:6)
 })
@@ -257,7 +257,7 @@ test_that("a table too small for the gate gets no clear vote; one column, repeat
 
 test_that("one group is not called firm", {
   one <- fl_reliability(fl_partition(fl_prepare(heap_data()), k = 1), samples = 3, reseeds = 2)
-  expect_match(fl_facts(one), "^There is one group only")
+  expect_match(fl_facts(one), "^There is only one group")
 })
 
 test_that("samples that could not be fitted are left out of the mean, up to half of them", {
@@ -320,7 +320,7 @@ test_that("W of several counts at once is the same for any number of threads, an
   few <- x[rep(1:5, 10), ]
   expect_equal(kmeans_scatter_kernel(few, 1:5, how)[5], 0)
   expect_equal(kmeans_scatter_kernel(few, 4:6, how), rep(NaN, 3))
-  expect_error(again_by(fl_method("kmeans"), NULL)$scatter(few, 4:6, 1), "only 5 rows differ",
+  expect_error(again_by(fl_method("kmeans"), NULL)$scatter(few, 4:6, 1), "only 5 distinct rows",
                class = "fjordline_error_count")
 })
 

@@ -160,7 +160,7 @@ test_that("the report of a study says who wins, what to doubt and how to open it
   store <- withr::local_tempfile(fileext = ".sqlite", tmpdir = withr::local_tempdir())
   result <- fl_run(quick_study(name = "<b>two</b> heaps"), store)
   page <- page_of(result)
-  for (said in c("Which method wins\\?", "Beyond chance\\?", "Who finds the count\\?", "What does the answer hang on\\?",
+  for (said in c("Which method wins\\?", "Beyond chance\\?", "Who finds the count\\?", "What does the answer depend on\\?",
                  "2 tables with known classes: too few", "&lt;b&gt;two&lt;/b&gt; heaps")) {
     expect_true(grepl(said, page), info = said)
   }
@@ -178,6 +178,6 @@ test_that("the report of a study says who wins, what to doubt and how to open it
 
 test_that("what tables hang on is told by the choice, each table once", {
   map <- function(...) list(shares = tibble::tibble(choice = c(...), involved = seq(0.8, by = -0.3, length.out = length(c(...)))))
-  said <- hangs_on(list(a = map("method", "count"), b = map("count"), c = map("method")))
-  expect_match(said, "^Most on the method for a \\(80 %\\) and c \\(80 %\\); on the count for b \\(80 %\\):")
+  said <- depends_on(list(a = map("method", "count"), b = map("count"), c = map("method")))
+  expect_match(said, "^The choice of method matters most for a \\(80%\\) and c \\(80%\\)\\. The choice of count matters most for b \\(80%\\)\\.")
 })

@@ -129,7 +129,9 @@ test_that("a table like one of the record's is known as that, and the method tha
     own <- scores[scores$dataset == one$dataset, ]
     expect_equal(one$lost, max(own$value) - own$value[own$contestant == one$advised])
   }
-  expect_match(format(advice)[1], "^For l1 take linkage")
+  # the best on every table like it, but eight tables of two kinds do not show that such advice beats one for all
+  expect_match(fl_facts(advice)[1], "^(For l1 take linkage|No clear advice for l1: )")
+  expect_match(fl_facts(advice), "linkage\\(join = single\\) scores highest on similar tables|^For l1 take linkage", all = FALSE)
   expect_length(advice$itself, 0)
   # a table of the study is advised on by the others, whatever its name
   own <- fl_data(long[[1]]$table[c("x", "y")], name = "mine")
@@ -138,9 +140,9 @@ test_that("a table like one of the record's is known as that, and the method tha
   expect_false("l1" %in% own$likeness$dataset)
   expect_equal(own$scores$plain[own$scores$method == "kmeans"],
                mean(scores$value[scores$contestant == "kmeans" & scores$dataset != "l1"]))
-  expect_match(format(own), "holds this table, as l1; what was found on it is left out", all = FALSE)
+  expect_match(fl_facts(own), "The study holds this table as l1; its results there are left out", all = FALSE)
   heap <- fl_advise(fl_prepare(fl_data(data.frame(x = normal_numbers(200, 1), y = normal_numbers(200, 2)), name = "heap")), result)
-  expect_match(format(heap)[1], "^No evidence of groups in heap")
+  expect_match(format(heap)[1], "^No clear advice for heap: there is no evidence of groups")
   expect_error(fl_advise(fl_prepare(long[[1]]), quick_result()), "three tables", class = "fjordline_error_argument")
 })
 
@@ -186,10 +188,47 @@ test_that("the weights that come with the package claim nothing of pairs, and sa
   expect_match(said, "with equal weights\\.$", all = FALSE)
 })
 
-test_that("that likeness helps is said only where the tables show it", {
+test_that("that advice by similar tables helps is said only where the tables show it", {
   trial <- function(gain) data.frame(lost = 0.1, lost_plain = 0.1 + gain)
-  expect_match(likeness_said(trial(rep(0.02, 8))), "^Likeness helps \\(sign test, p = 0.0078\\)")
-  expect_match(likeness_said(trial(c(0.3, rep(0, 9)))), "is not shown")  # before: more than 0.005 in the mean was enough
-  expect_match(likeness_said(trial(rep(-0.02, 8))), "is not shown")
-  expect_match(likeness_said(trial(rep(0, 5))), "adds nothing")
+  expect_match(gain_said(trial(rep(0.02, 8))), "^The difference is beyond chance \\(sign test, p = 0.0078\\)")
+  expect_match(gain_said(trial(c(0.3, rep(0, 9)))), "within chance")  # before: more than 0.005 in the mean was enough
+  expect_match(gain_said(trial(rep(-0.02, 8))), "within chance")
+  expect_match(gain_said(trial(rep(0, 5))), "^Five tables cannot tell these apart")
+})
+
+test_that("first lines claim nothing where nothing is beyond chance", {
+  weak <- fl_standings(quick_result())
+  weak$test$p <- 0.5
+  expect_match(fl_facts(weak)[1], "^No method is shown to be best\\. ")
+  expect_match(fl_facts(weak), "do not differ beyond chance \\(Friedman p = 0.5; a difference of", all = FALSE)
+  strong <- weak
+  strong$test$p <- 0.001
+  strong$difference <- 0.01
+  strong$ranks$rank <- seq_len(nrow(strong$ranks))
+  expect_match(fl_facts(strong)[1], " ranks first of .*; beyond chance it is better than ")
+  expect_no_match(fl_facts(strong)[1], "shown to be best")
+  # advice: an imperative only where rivals are outside chance, the tables similar and the advice beat its baseline
+  state <- function(alike = character(), distance = 0.1, gain = rep(0.1, 12), groups = TRUE) {
+    list(name = "mine", method = "kmeans", alike = alike, by = "adjusted_rand", itself = character(), voters = NULL,
+         scores = data.frame(method = c("kmeans", "linkage"), score = c(0.9, 0.5), low = 0.8, high = 1),
+         likeness = data.frame(dataset = "one", distance = distance, most_unlike = "skewness"),
+         trial = data.frame(lost = 0.1, lost_plain = 0.1 + gain),
+         structure = list(groups = groups, p = 0.4, sets = 199))
+  }
+  say <- function(...) fl_facts.fl_advice(state(...))[1]
+  expect_match(say(), "^For mine take kmeans: kmeans scores highest")
+  for (one in list(say(alike = "linkage"), say(distance = 0.9), say(gain = rep(0, 12)), say(groups = FALSE))) {
+    expect_match(one, "^No clear advice for mine: ")
+    expect_no_match(one, "take")
+  }
+  # a settled count comes before the vote's
+  ready <- fl_prepare(heap_data())
+  vote <- fl_vote(quick_sweep(ready, k = 1:5))
+  expect_match(fl_facts(fl_settle(vote, 2, "two boats"))[1], "^Two groups, settled by you: two boats\\.$")
+  # a p at its floor is the smallest possible
+  test <- fl_structure(ready, sets = 39)
+  if (test$p <= 1 / 40) expect_match(fl_facts(test)[1], "p <= 0.025, the smallest possible with 39")
+  # doubts hold doubts
+  short <- partition_short(fl_take(fl_settle(vote, 3, "three")), NULL, test, NULL, fl_profile(fl_take(fl_settle(vote, 3, "three")), sets = 0, audit = FALSE))
+  expect_no_match(short[["What to doubt?"]], "named the known number|found the known")
 })

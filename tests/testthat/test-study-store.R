@@ -124,7 +124,7 @@ test_that("a store of another study, of other rows, of a newer form, or no store
   DBI::dbDisconnect(con)
   refused(quick_study(k = 2L), "made by a newer fjordline")
   text <- withr::local_tempfile(lines = rep("no database at all", 100), fileext = ".sqlite")
-  expect_error(fl_run(quick_study(k = 2L), text), "no store, or a broken one", class = "fjordline_error_store")
+  expect_error(fl_run(quick_study(k = 2L), text), "not a study store, or is damaged", class = "fjordline_error_store")
   other <- store_file()
   con <- DBI::dbConnect(RSQLite::SQLite(), other)
   DBI::dbWriteTable(con, "herrings", data.frame(x = 1))

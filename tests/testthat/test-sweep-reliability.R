@@ -89,5 +89,5 @@ test_that("probabilities that other rows do not bear out are called so, and misf
   apart <- fl_facts(fl_reliability(fl_partition(ready_from(random_heaps(150, 2, 3, sd = 12, seed = 1)), "mixture", k = 3),
                                    samples = 10, reseeds = 2))
   expect_false(any(grepl("for less than they say|for the model only", apart)))
-  expect_match(apart, "have that group here in 100 % of cases\\.", all = FALSE)
+  expect_match(apart, "have that group here in 100% of cases\\.", all = FALSE)
 })

@@ -61,7 +61,7 @@ test_that("a failing cell is kept with its reason, the others go on", {
   ready <- ready_from(rbind(diag(3), diag(3)))
   sweep <- quick_sweep(ready, k = 1:5)
   values <- as.data.frame(sweep)
-  expect_true(all(grepl("only 3 rows differ", values$reason[values$k >= 4])))
+  expect_true(all(grepl("only 3 distinct rows", values$reason[values$k >= 4])))
   expect_match(fl_facts(sweep), "2 fits failed", all = FALSE)
   expect_error(fl_take(sweep, "kmeans", 5), class = "fjordline_error_count", regexp = "had failed")
   expect_error(quick_sweep(ready, k = 7:9), class = "fjordline_error_count", regexp = "Not a single fit")

@@ -85,7 +85,7 @@ test_that("a map lays the groupings of a sweep beside each other, on common rows
   for (block in unique(map$rows$block[map$rows$block > 0])) {
     for (i in seq_len(24)) expect_length(unique(labels(i)[map$rows$block == block]), 1)
   }
-  expect_match(format(map)[1], "^What matters most for table is the ")
+  expect_match(format(map)[1], "^For table the choice of [a-z]+ matters most: it explains ")
   expect_snapshot(format(fl_choices(quick_sweep(fl_prepare(heap_data()), c("kmeans", "linkage"), k = 3:4), k = 3:4)))
 })
 
@@ -114,8 +114,8 @@ test_that("noise counts as rows without a group; equal groupings hang on nothing
   expect_true(all(is.na(map$rows$steady[1:12])) && all(map$rows$block[1:12] == 0))
   same <- fl_choices(quick_sweep(ready, c("kmeans", "linkage"), k = 2:3), k = 3)
   expect_equal(max(same$distances), 0)
-  expect_match(format(same)[1], "All 4 groupings of heaps are the same")
-  expect_match(fl_facts(same), "All of them come back in every grouping", all = FALSE)
+  expect_match(format(same)[1], "All 4 partitions of heaps are the same")
+  expect_match(fl_facts(same), "Every partition finds all of them again", all = FALSE)
   expect_silent(ggplot2::ggplotGrob(autoplot(same)))
   expect_silent(ggplot2::ggplotGrob(autoplot(same, "map")))
   expect_equal(utils::tail(fl_steps(same), 1), "choices <- fl_choices(sweep, k = 3)")
@@ -162,9 +162,9 @@ test_that("where only seeds differ no choice has a part, and nothing is said to 
   map <- list(shares = tibble::tibble(choice = c("seed", "method"), involved = c(0.9, 0), alone = c(0.5, 0)),
               distances = matrix(0.3, 4, 4), fits = tibble::tibble(apart = rep(0.3, 4)),
               ready = list(list(data = list(name = "reef"))))
-  expect_match(choices_headline(map), "No choice changes the groupings of reef beyond what other seeds change")
+  expect_match(choices_headline(map), "No choice changes the partitions of reef beyond what other seeds change")
   map$shares$choice <- c("method", "seed")
-  expect_match(choices_headline(map), "What matters most for reef is the method")
+  expect_match(choices_headline(map), "For reef the choice of method matters most")
   map$fits$apart <- 0.004
-  expect_match(choices_headline(map), "hardly differ: two of them treat 0.4 % of the pairs")
+  expect_match(choices_headline(map), "hardly differ: two of them treat 0.4% of the pairs")
 })

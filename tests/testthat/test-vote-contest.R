@@ -7,7 +7,7 @@ by_column <- function(key, group) {
 
 without_own_methods <- function(...) rm(list = c(...), envir = own_methods)
 
-test_that("between methods the partitions are compared by the indices that judge partitions, one vote a family", {
+test_that("between methods the partitions are compared by the indices that judge partitions, one vote per family", {
   kmeans <- fl_method("kmeans", restarts = 2)
   by_column("blurred", function(x, k) {  # k-means with three rows in a wrong group
     group <- kmeans$fit(x, k, kmeans$settings, 1)$group
@@ -50,7 +50,7 @@ test_that("methods without a count of their own do not stand against those that 
   expect_true(is.na(vote$others$points))
   groups <- lapply(c("finder", "kmeans"), function(m) fl_labels(fl_take(vote$sweep, m, if (m == "kmeans") 3)))
   expect_equal(vote$others$alike, naive_adjusted_rand(groups[[1]], groups[[2]]))
-  expect_match(fl_facts(vote), "^By itself, finder finds 2; its groups and these: adjusted Rand 0", all = FALSE)
+  expect_match(fl_facts(vote), "^Taken alone, finder finds 2; its groups and these: adjusted Rand 0", all = FALSE)
 })
 
 test_that("a clear vote is not overruled by weak ones, however compact their groups", {
@@ -106,12 +106,12 @@ test_that("partitions that cover other shares of the rows are compared by densit
   expect_equal(values$covered[values$index == "dbcv"], c(1, 0.9, 0.8))
   vote <- fl_vote(sweep)
   expect_equal(unique(vote$ballots$index), "dbcv")
-  expect_match(vote$abstained$reason, "cover from 80 % to 100 % of the rows", all = TRUE)
+  expect_match(vote$abstained$reason, "cover from 80% to 100% of the rows", all = TRUE)
   # a difference of five points is let pass
   steady <- data.frame(index = "silhouette", k = 2:3, value = 1, covered = c(1, 0.95), reason = "")
   expect_equal(compared_coverage(steady, all_indices())$reason, c("", ""))
   steady$covered[2] <- 0.94
-  expect_match(compared_coverage(steady, all_indices())$reason, "94 % to 100 %", all = TRUE)
+  expect_match(compared_coverage(steady, all_indices())$reason, "94% to 100%", all = TRUE)
 })
 
 test_that("what every repeat by itself would say is kept, told, and lowers the verdict", {

@@ -72,7 +72,7 @@ test_that("long groups that k-means cuts are found by components with dips betwe
   alone <- fl_vote(sweep, by = list(method = "mixture"))
   expect_equal(alone$voters, "mixture")
   expect_equal(alone$evidence$evidence, c("components", "dips"))
-  expect_match(fl_facts(alone), "^By itself, kmeans", all = FALSE)
+  expect_match(fl_facts(alone), "^Taken alone, kmeans", all = FALSE)
 })
 
 test_that("in small tables BIC has four votes beside the indices, and of round groups the partition is k-means'", {
