@@ -1,9 +1,11 @@
 # Prints where the words people read break the rules of how Fjordline speaks: texts in the code, help, README, articles,
 # reports. None is wanted. What a pattern cannot find a reader must.
 rules <- c(
-  "per, not a" = "\\b([Aa]|[Oo]ne) (row|column|line|label|point|panel|bar|name|vote|sentence|record|rule|category) an? [a-z]+",
+  "per, not a" = paste0("\\b([Aa]|[Oo]ne) (row|column|line|label|point|panel|bar|name|vote|sentence|record|rule|",
+                         "category) an? [a-z]+"),
   "an actor says it" = "\\b(is|are) said\\b",
-  "not a, not no" = "(?<!There )\\b(is|are) no (feature|store|study|method|index|list|table|partition|number|file|JSON|YAML)\\b",
+  "not a, not no" = paste0("(?<!There )\\b(is|are) no (feature|store|study|method|index|list|table|partition|number|",
+                            "file|JSON|YAML)\\b"),
   "0.98, never .98" = "(^|[ (=])\\.[0-9]",
   "36%, no space" = "[0-9] %(?![a-z%*|])",
   "subject, verb, object" = paste0("\\b(Most weight have|First of [a-z]+ stands?|By chance as good|Most like it is|",
