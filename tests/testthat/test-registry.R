@@ -64,7 +64,7 @@ test_that("the README is short, and shows the catalogue as it is", {
   file <- test_path("..", "..", "README.md")
   skip_if_not(file.exists(file), "the sources are not beside the tests")
   expect_lte(file.size(file), 10240)
-  text <- gsub("\\s+", " ", paste(readLines(file, encoding = "UTF-8"), collapse = " "))
+  text <- gsub("\u2019", "'", gsub("\\s+", " ", paste(readLines(file, encoding = "UTF-8"), collapse = " ")))
   methods <- fl_methods()[!fl_methods()$yours, ]
   for (i in seq_len(nrow(methods))) {
     expect_true(grepl(paste0("| `", methods$key[i], "` | ", methods$shape[i], " | ", methods$when[i], " |"), text, fixed = TRUE),

@@ -122,7 +122,7 @@ test_that("the stretch of values that gives a count votes, as it was tried", {
   one <- fl_vote(sweep, by = list(method = "hdbscan"))
   expect_true(is.na(one$margin))
   expect_equal(one$verdict, "weak")
-  expect_match(fl_facts(one)[1], "^Six groups, by HDBSCAN: weak \\(6 comes out over 8[0-9] % of the values of min_size, in a row")
+  expect_match(fl_facts(one)[1], "^Six groups, by HDBSCAN: weak \\(6 comes out over 8[0-9]% of the values of min_size, in a row")
   # finding the counts itself, it cannot end at the largest of them
   expect_false(any(grepl("largest count tried", fl_facts(fl_vote(sweep, by = list(method = "dbscan"))))))
 })
