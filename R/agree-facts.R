@@ -78,7 +78,8 @@ near_fact <- function(rows) {
   near <- sum(rows$nearer <= border_share, na.rm = TRUE)
   share <- near / judged
   where <- "closer to a border between groups than 90% of the agreeing rows"
-  if (share >= 0.6) paste0("Most of them (", near, ") are borderline: ", where, ".")
+  if (near == 0L) paste0("None of them is borderline, ", where, ".")
+  else if (share >= 0.6) paste0("Most of them (", near, ") are borderline: ", where, ".")
   else if (share <= 0.3) paste0("Few of them (", near, ") are borderline, ", where,
                                 "; the others lie well inside another group.")
   else paste0("Some of them (", near, ") are borderline: ", where, ".")

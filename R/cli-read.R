@@ -3,7 +3,7 @@
 verb_profile <- function() {
   list(
     summary = "what the groups are like: column by column, which columns tell them apart, which decide", files = "FILE",
-    options = c(options_group(), list(option("sets", "heaps to draw for the tests of features", "99"),
+    options = c(options_group(), list(option("sets", "clusters to draw for the tests of features", "99"),
                                       option("figures", "folder for the figures"))),
     example = "fjordline profile water_samples.csv --truth water_mass --id sample --k 5 --transform turbidity=log",
     run = function(files, options) {
@@ -12,6 +12,7 @@ verb_profile <- function() {
       figures <- if (!is.null(options$figures)) profile_figures(profile)
       written <- write_figures(figures, options$figures)
       cli_show(profile, options, groups = profile$groups, columns = profile$columns, separation = profile$separation)
+      if (!options$json) cat(sentence_lines(group_facts(profile)), sep = "\n")
       cli_written(written %||% character(), options)
     }
   )

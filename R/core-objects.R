@@ -51,8 +51,8 @@ showing_field <- function(field) {
 
 # --- results that are tables
 
-# What the print of such a result needs. A part of it is a table like any other: what is said of the whole does not hold
-# of some of its rows (`whole`).
+# The columns that the print of such a result needs. A part of it becomes a plain table: sentences about all rows would
+# be wrong about some of them.
 result_columns <- list(
   fl_check = c("kind", "column", "severity", "finding", "advice"),
   fl_sift = c("column", "type", "apart", "humps", "beyond_chance", "share_of_spread", "related_to", "relation"),

@@ -21,13 +21,13 @@ pair_sums <- function(x, groups, metric = "euclidean") {
   fit
 }
 
-# Smallest distance between groups and largest within one: a row a labeling.
+# Smallest distance between groups and largest within one: one row per labeling.
 pair_ends <- function(x, groups, metric = "euclidean") {
   by <- labelings(groups, nrow(x))
   pair_ends_kernel(x, by$groups, by$counts, metric, thread_count())
 }
 
-# Sums and counts over the distances in order: a row a labeling.
+# Sums and counts over the distances in order: one row per labeling.
 pair_order <- function(x, groups, metric = "euclidean") {
   by <- labelings(groups, nrow(x))
   pair_order_kernel(x, by$groups, by$counts, metric, thread_count())

@@ -1,7 +1,7 @@
 # Ranks of contestants over tables, and whether they differ beyond chance. Demsar (2006), Journal of Machine Learning
 # Research 7, 1-30; pairs after Benavoli, Corani & Mangili (2016), the same 17, 1-10.
 
-# The best first; a contestant without a score comes last. One row per table, a column a contestant.
+# The best first; a contestant without a score comes last. One row per table, one column per contestant.
 ranks_in_rows <- function(scores) {
   ranked <- t(apply(scores, 1L, function(row) rank(-ifelse(is.na(row), -Inf, row), ties.method = "average")))
   dimnames(ranked) <- dimnames(scores)

@@ -4,7 +4,7 @@
 #'
 #' `fl_keep()` keeps the rows a condition names, `fl_set_apart()` leaves out the rows it is given. The others stay in
 #' the table and in every export, in their place, without a group (`NA`): labels line up with the table as it came.
-#' What was done, with the counts before and after, is told by `print()` and stands in [fl_steps()].
+#' `print()` tells what was done, with the counts before and after; [fl_steps()] has the call.
 #'
 #' @param data From [fl_data()].
 #' @param where A condition on the columns, e.g. `depth < 50 & station != "narrows"`. Rows where it is neither true nor

@@ -10,8 +10,8 @@
 #'
 #' @section Sources:
 #' * `.csv`, `.tsv`, `.txt` and the same with `.gz`: delimited text with a header line. Separator (comma, semicolon,
-#'   tab, bar), decimal sign and encoding (UTF-8, UTF-16 with its mark, else windows-1252) are found out, and what was
-#'   found is told by `print()`. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a
+#'   tab, bar), decimal sign and encoding (UTF-8, UTF-16 with its mark, else windows-1252) are found out, and
+#'   `print()` tells them. Empty cells and `NA`, `N/A`, `#N/A`, `n/a`, `NaN`, `nan`, `null`, `NULL` are missing; a
 #'   number column in which only one to three usual words for "missing" stand (`-`, `.`, `?`, `unknown` ...) is read as
 #'   numbers, and print() says so. Numbers with leading zeros stay text, whole numbers of 16 digits or more too. A
 #'   column without a name is called column_ and its place, and is left out where it has no values either. A line with

@@ -34,8 +34,9 @@ own_indices <- new.env(parent = emptyenv())
 #' @param cost How its time grows, in words.
 #' @param source The paper.
 #' @return The index, a list of class `fl_index`, invisibly.
-#' @section Errors: `fjordline_error_index` when the key is taken by a built-in index or malformed, or when not
-#'   exactly one of `value` and `across` is given.
+#' @section Errors: `fjordline_error_index` for a key that is malformed or stands for something else (a built-in index,
+#'   a set, a family, a ballot), for any field that is not what it must be, and when not exactly one of `value` and
+#'   `across` is given.
 #' @examples
 #' # the smallest group's share, the higher the better
 #' fl_new_index("evenness", direction = "higher", rule = "largest smallest share",

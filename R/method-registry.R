@@ -38,8 +38,8 @@ own_methods <- new.env(parent = emptyenv())
 #' @param when When to use it, in a few words.
 #' @param free_count `TRUE` when the algorithm finds the count itself; `k` is then ignored, and print() says so.
 #' @return The method, a list of class `fl_method`, invisibly.
-#' @section Errors: `fjordline_error_method` when the key is taken by a built-in method or malformed, or when `fit`
-#'   is no function of four arguments.
+#' @section Errors: `fjordline_error_method` for a key that is malformed or stands for something else, and for any field
+#'   that is not what it must be; the message names the field.
 #' @seealso [fl_methods()] for the catalogue, [fl_method()] for a method with other settings.
 #' @examples
 #' # two groups: below and above the median of the first column

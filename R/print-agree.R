@@ -97,7 +97,7 @@ format.fl_lineage <- function(x, ...) {
   facts <- fl_facts(x)
   left <- length(facts) - 6L
   c(facts[1L], sentence_lines(utils::head(facts[-1L], 5L)),
-    if (left > 0L) paste0("And ", counted(left, "more line"), ": fl_facts(lineage) has them all."),
+    if (left > 0L) paste0("  and ", counted(left, "more step"), ": as.data.frame(lineage)"),
     next_line("fl_facts(lineage)", "autoplot(lineage)", "as.data.frame(lineage)"))
 }
 

@@ -101,7 +101,7 @@ folded_advice <- function(advice) {
   if (all(grepl(setting, advice)) && length(unique(sub(setting, "\\1", advice))) == 1L && length(advice) <= 6L) {
     return(paste0(sub(setting, "\\1", advice[1L]), paste(sub(setting, "\\2", advice), collapse = ", "), ")"))
   }
-  paste0(advice[1L], ", and so on: as.data.frame(check) has them all")
+  paste0(advice[1L], ", and so on for the others")
 }
 
 #' @export

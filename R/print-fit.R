@@ -35,7 +35,7 @@ format.fl_partition <- function(x, ...) {
 
 #' @export
 format.fl_methods <- function(x, ...) {
-  key <- formatC(x$key, width = -max(nchar(x$key)))
+  key <- formatC(x$key, width = -max(nchar(x$key), 0L))
   c("Methods, and when to use which:", cli::ansi_strtrim(paste0("  ", key, "  ", x$when), print_width()),
     next_line("summary(fl_methods())", "fl_method(key, ...)", "?`method-kmeans`"))
 }

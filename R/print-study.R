@@ -10,11 +10,10 @@ format.fl_study <- function(x, ...) {
 format.fl_run <- function(x, standings = NULL, ...) {
   scored <- has_scores(x)
   standings <- standings %||% if (scored) fl_standings(x)
-  failed <- sum(!x$cells$status[x$cells$asked] %in% c("done", "open"))
   c(fl_facts(x)[1L],
     if (!is.null(standings)) c(sentence_lines(standings_headline(standings)), standing_lines(standings, 6L, 5L),
                                sentence_lines(winners_fact(standings))),
-    if (failed > 0L) paste0(counted(failed, "fit"), " came to nothing: summary(result) says why."),
+    sentence_lines(failure_facts(x$cells[x$cells$asked, ], most = 2L)),
     sentence_lines(store_said(x)),
     next_line("summary(result)", if (scored) "fl_standings(result)", if (scored && nrow(x$picks) > 0L) {
       "fl_track_record(result)"

@@ -271,6 +271,11 @@ augment.fl_place <- function(x, ...) with_names(x$table, x$partition, x$rows$gro
 # One column per fit that was asked for, called as in kmeans_3.
 #' @export
 augment.fl_sweep <- function(x, ...) {
+  rows <- vapply(x$ready, `[[`, 0, "total")
+  if (length(unique(rows)) > 1L) {
+    fl_abort("argument", "The preparations of this sweep are of different tables.",
+             found = paste0("They have ", listed(paste(rows, "rows")), "."), advice = "Sweep each of them by itself.")
+  }
   cells <- x$cells[x$cells$asked & x$cells$stands, ]
   fits <- x$fits[x$cells$asked & x$cells$stands]
   done <- !vapply(fits, inherits, NA, "error")

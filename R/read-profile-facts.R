@@ -10,8 +10,7 @@ fl_facts.fl_profile <- function(x) {
            if (nrow(groups) > 1L && nrow(best) > 0L) {
              paste0(", told apart most by ", listed(paste0(best$column, " (", effect_said(best), ")")))
            }, "."),
-    vapply(seq_len(nrow(groups)), function(g) group_fact(groups[g, ], x$partition), ""),
-    tightness_fact(groups, x$partition), tested_facts(x)
+    group_facts(x), tightness_fact(groups, x$partition), tested_facts(x)
   )
 }
 
@@ -27,6 +26,10 @@ tested_facts <- function(x) {
 # How strongly a column tells groups apart: of a number the share of its spread that lies between them.
 effect_said <- function(tested) {
   ifelse(tested$test == "F", paste("eta squared", fixed2(tested$effect)), paste("Cramer's V", fixed2(tested$effect)))
+}
+
+group_facts <- function(x) {
+  vapply(seq_len(nrow(x$groups)), function(g) group_fact(x$groups[g, ], x$partition), "")
 }
 
 group_fact <- function(group, partition) {

@@ -203,8 +203,7 @@ trait_words <- c(rows = "the number of rows", columns = "the number of columns",
 fl_facts.fl_advice <- function(x) {
   if (isFALSE(x$structure$groups)) {
     return(c(paste0("No clear advice for ", x$name, ": there is no evidence of groups (", p_of_test(x$structure), ")."),
-             paste0("If something else speaks for groups: ", uncapital(highest_fact(x))), often_missed(),
-             advice_facts(x)))
+             highest_fact(x), often_missed(), advice_facts(x)))
   }
   c(advice_headline(x), advice_facts(x))
 }
@@ -215,7 +214,8 @@ advice_headline <- function(x) {
                if (length(x$alike) > 0L) "other methods are within chance of the best",
                if (!trial_gain(x$trial)) "advice by similar tables is not shown to beat one method for all")
   if (length(reasons) == 0L) {
-    return(paste0("For ", x$name, " take ", x$method, ": ", highest_fact(x)))
+    return(paste0("For ", x$name, " take ", x$method, ", which ", sub(paste0(x$method, " "), "", highest_fact(x),
+                                                                       fixed = TRUE)))
   }
   paste0("No clear advice for ", x$name, ": ", reasons[1L], ".")
 }

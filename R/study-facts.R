@@ -62,7 +62,7 @@ fl_facts.fl_run <- function(x) {
 }
 
 # A sentence for each method and table that failed; reasons that differ in numbers are one.
-failure_facts <- function(cells) {
+failure_facts <- function(cells, most = 6L) {
   failed <- cells[!cells$status %in% c("done", "open"), ]
   if (nrow(failed) == 0L) {
     return(NULL)
@@ -76,8 +76,8 @@ failure_facts <- function(cells) {
     paste0(counted(length(rows), "fit"), " ", word, ": ", one$method, " on ", one$dataset,
            if (length(k) > 0L) paste0(" (k = ", counts_said(k), ")"), ": ", sub("[.]$", "", one$reason), ".")
   }, "")
-  shown <- utils::head(unname(said), 6L)
-  c(shown, if (length(said) > 6L) paste0("And ", length(said) - 6L, " more such: as.data.frame(result)."))
+  shown <- utils::head(unname(said), most)
+  c(shown, if (length(said) > most) paste0("And ", length(said) - most, " more such: as.data.frame(result)"))
 }
 
 measure_said <- function(by) sub(" rand$", " Rand", gsub("_", " ", by))
@@ -114,7 +114,8 @@ standings_headline <- function(x) {
   ranked <- if (length(tied) == 1L) paste0(tied, " ranks first of ", spelt(nrow(ranks)), ": mean rank ")
   else paste0(listed(tied), " share the best mean rank, ")
   better <- ranks_apart(x)
-  paste0(if (length(better) == 0L) paste0("No ", x$of_said, " is shown to be best. "), ranked, fixed2(first$rank),
+  none <- paste0("No ", if (x$of == "both") "combination" else x$of, " is shown to be best. ")
+  paste0(if (length(better) == 0L) none, ranked, fixed2(first$rank),
          where, if (length(better) > 0L) paste0("; beyond chance it is better than ", listed(better)), ".")
 }
 
@@ -132,8 +133,12 @@ standing_facts <- function(x) {
 
 mean_ranks_fact <- function(x) {
   beyond <- isTRUE(x$test$p <= x$level)
+  # the critical difference is for pairs, and may be exceeded where the test of all does not reject
+  far <- any(x$ranks$rank - x$ranks$rank[1L] > x$difference, na.rm = TRUE)
   paste0("The mean ranks ", if (beyond) "differ" else "do not differ", " beyond chance (Friedman p = ",
-         p_said(x$test$p), "; a difference of ", fixed2(x$difference), if (beyond) " does)." else " would).")
+         p_said(x$test$p), if (beyond == far) {
+           paste0("; a difference of ", fixed2(x$difference), if (beyond) " does" else " would")
+         }, ").")
 }
 
 pairs_fact <- function(x) {
@@ -208,7 +213,7 @@ fl_facts.fl_track_record <- function(x) {
 
 # Which index values go with better answers, over all tables.
 relation_fact <- function(x) {
-  if (is.null(x$relation)) {
+  if (NROW(x$relation) == 0L) {
     return(NULL)
   }
   mean_of <- sort(tapply(x$relation$correlation, x$relation$index, mean), decreasing = TRUE)

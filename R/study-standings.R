@@ -73,8 +73,7 @@ fl_standings <- function(result, by = NULL, at = NULL, of = "method", level = 0.
   structure(
     list(scores = scores, ranks = rank_table(ranks, by_turn, scores, sign), test = rank_test(ranks),
          difference = if (ncol(ranks) > 1L) critical_difference(ncol(ranks), nrow(ranks), level) else NA_real_,
-         pairs = paired_tests(table), by = by, at = at, of = of,
-         of_said = if (of == "both") "combination" else of, level = level, tables = rownames(table),
+         pairs = paired_tests(table), by = by, at = at, of = of, level = level, tables = rownames(table),
          lower = sign < 0, apart = apart,
          unscored = setdiff(names(result$study$ready), c(rownames(table), apart)),
          failed = result$cells[result$cells$asked & !result$cells$status %in% c("done", "open"), ],

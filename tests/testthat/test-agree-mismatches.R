@@ -146,3 +146,11 @@ test_that("a column that goes with the groups is no cause of rows called by anot
   expect_false(any(c("depth", "place") %in% causes$column[causes$p <= 0.05]))
   expect_lt(causes$p[causes$column == "crew" & causes$value == "four"], 0.001)
 })
+
+test_that("how many disagreeing rows are borderline is told as it is, none included", {
+  rows <- function(near, judged) data.frame(nearer = rep(c(0.01, 0.5), c(near, judged - near)))
+  expect_match(near_fact(rows(0, 8)), "^None of them is borderline")
+  expect_match(near_fact(rows(1, 8)), "^Few of them \\(1\\) are borderline, .*; the others lie well inside another group")
+  expect_match(near_fact(rows(4, 8)), "^Some of them \\(4\\)")
+  expect_match(near_fact(rows(7, 8)), "^Most of them \\(7\\) are borderline: closer to a border")
+})

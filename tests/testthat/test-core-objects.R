@@ -84,6 +84,12 @@ test_that("a part of a table-like result is a table, unless it still says the wh
   expect_equal(check$column[[1]], check[["column"]][1])
 })
 
+test_that("a sweep over different tables has no table to add its groups to, and says so", {
+  sweep <- fl_sweep(list(a = fl_prepare(heap_data()), b = fl_prepare(fl_demo("icequakes"))), "kmeans", k = 2:3, indices = "fast")
+  expect_error(augment(sweep), "60 rows and 408 rows", class = "fjordline_error_argument")
+  expect_match(format(fl_methods()[0, ])[1], "^Methods")
+})
+
 test_that("errors name the function that was called, not one it used", {
   said <- function(expr) as.character(rlang::catch_cnd(expr)$call)[1]
   ready <- fl_prepare(heap_data())

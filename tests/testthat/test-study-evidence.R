@@ -207,6 +207,12 @@ test_that("first lines claim nothing where nothing is beyond chance", {
   strong$ranks$rank <- seq_len(nrow(strong$ranks))
   expect_match(fl_facts(strong)[1], " ranks first of .*; beyond chance it is better than ")
   expect_no_match(fl_facts(strong)[1], "shown to be best")
+  # the critical difference of pairs may be exceeded where the test of all does not reject: nothing is said against that
+  odd <- strong
+  odd$test$p <- 0.5
+  expect_match(fl_facts(odd), "do not differ beyond chance \\(Friedman p = 0.5\\)\\.$", all = FALSE)
+  expect_match(fl_facts(odd)[1], "^No method is shown to be best")
+  expect_null(relation_fact(list(relation = weak$scores[0, ], by = "adjusted_rand")))
   # advice: an imperative only where rivals are outside chance, the tables similar and the advice beat its baseline
   state <- function(alike = character(), distance = 0.1, gain = rep(0.1, 12), groups = TRUE) {
     list(name = "mine", method = "kmeans", alike = alike, by = "adjusted_rand", itself = character(), voters = NULL,
@@ -216,7 +222,7 @@ test_that("first lines claim nothing where nothing is beyond chance", {
          structure = list(groups = groups, p = 0.4, sets = 199))
   }
   say <- function(...) fl_facts.fl_advice(state(...))[1]
-  expect_match(say(), "^For mine take kmeans: kmeans scores highest")
+  expect_match(say(), "^For mine take kmeans, which scores highest on similar tables: mean adjusted Rand 0.90")
   for (one in list(say(alike = "linkage"), say(distance = 0.9), say(gain = rep(0, 12)), say(groups = FALSE))) {
     expect_match(one, "^No clear advice for mine: ")
     expect_no_match(one, "take")

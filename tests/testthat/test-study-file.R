@@ -98,7 +98,7 @@ test_that("what the shell found too slow it tries again under other limits when 
   limited(0.01)
   slow <- shell("study", "study.yml", "--store", "kept.sqlite", "--workers", "1", folder = folder)
   expect_equal(slow$status, 0)
-  expect_match(slow$out, "1 fit came to nothing", all = FALSE)
+  expect_match(slow$out, "too slow", all = FALSE)
   expect_match(slow$out, "With more under `limits` in study.yml: fjordline study study.yml --store kept.sqlite --retry",
                fixed = TRUE, all = FALSE)
   limited(60)
