@@ -13,5 +13,5 @@ best_matches <- function(group, other) {
 
 # Below, less than this much of a group and its like is common to both: Hennig (2007), doi:10.1016/j.csda.2006.11.025,
 # would not trust it.
-wanders_below <- 0.6
-firm_from <- 0.85
+unstable_below <- 0.6
+stable_from <- 0.85

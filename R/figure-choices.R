@@ -7,8 +7,8 @@
 #'
 #' @param object From [fl_choices()].
 #' @param view `"groups"`: which groups of the most central partition are found again under which choice, one column per
-#'   partition; `"map"`: the groupings as points, the closer the more alike; `"shares"`: how far each choice moves the
-#'   result.
+#'   partition; `"map"`: the partitions as points, the closer the more similar; `"shares"`: how far each choice moves
+#'   the result.
 #' @param ... Not used.
 #' @return A ggplot.
 #' @examples
@@ -26,7 +26,7 @@ autoplot.fl_choices <- function(object, view = "groups", ...) {
 }
 
 choices_caption <- function(x) {
-  paste0(x$ready[[1L]]$data$name, ": ", counted(nrow(x$fits), "grouping"), " of ", counted(nrow(x$rows), "row"),
+  paste0(x$ready[[1L]]$data$name, ": ", counted(nrow(x$fits), "partition"), " of ", counted(nrow(x$rows), "row"),
          ", counts ", counts_said(x$k), ".")
 }
 
@@ -52,13 +52,13 @@ draw_survival <- function(x) {
                         space = "free_x", labeller = ggplot2::labeller(.default = function(v) folded_each(v, 20L))) +
     scale_fill_gradient(low = "#F1F5F6", high = fjord_colours[1L], limits = c(0, 1), name = "overlap") +
     scale_x_discrete(labels = function(v) if (crowded) NULL else sub(" .*", "", v)) +
-    words_on(title = if (whole == groups) "Every group is found whatever is chosen"
+    words_on(title = if (whole == groups) "Every group is found by every partition"
              else paste0(if (whole == 0L) "No group" else paste(whole, "of", counted(groups, "group")),
-                         if (whole < 2L) " is" else " are", " found whatever is chosen"),
-             subtitle = c(paste0("Overlap of the groups of ", said, ", with the most alike group of every other ",
+                         if (whole < 2L) " is" else " are", " found by every partition"),
+             subtitle = c(paste0("Overlap of the groups of ", said, ", with the most similar group of every other ",
                                  "partition. A cross marks a lost group (overlap below ", back_from, "). Blank: the ",
                                  "partition itself, or a count the method did not produce.")),
-             caption = choices_caption(x), x = if (crowded) "groupings, by their count" else "count of the grouping",
+             caption = choices_caption(x), x = if (crowded) "partitions, by their count" else "count of the partition",
              y = "group") +
     fl_theme() + theme(panel.grid.major = element_blank(), strip.text.y = element_text(angle = 0))
 }
@@ -82,8 +82,8 @@ draw_choice_map <- function(x) {
     guides(colour = if (nlevels(points$method) < 2L) "none" else guide_legend(),
            shape = if (nlevels(points$preparation) < 2L) "none" else guide_legend()) +
     words_on(title = choices_headline(x),
-             subtitle = c("A point is a grouping, its number the count; the closer two lie, the fewer pairs of rows",
-                          "are together in one and apart in the other. Ringed: the grouping in the middle."),
+             subtitle = c("A point is a partition, its number the count; the closer two lie, the fewer pairs of rows",
+                          "are together in one and apart in the other. Ringed: the most central one."),
              caption = paste(choices_caption(x), "These two directions show",
                              percent(sum(held[1:2]) / max(sum(held), 1e-300)), "of the spread."),
              x = NULL, y = NULL) +
@@ -100,8 +100,8 @@ draw_choice_shares <- function(x) {
     scale_x_continuous(limits = c(0, max(shares$involved) + 0.5), breaks = seq(0, 1, 0.25),
                        labels = function(v) percent(v)) +
     words_on(title = choices_headline(x),
-             subtitle = c("Share of what separates the groupings: dark, by the choice itself; light, together with",
-                          "others. Beside: what was tried."),
+             subtitle = c("Share of the differences between partitions: dark, by the choice alone; light, with its",
+                          "interactions. Labels show what was tried."),
              caption = choices_caption(x), x = NULL, y = NULL) +
     fl_theme() + theme(panel.grid.major.y = element_blank(), axis.text.y = element_text(colour = ink))
 }

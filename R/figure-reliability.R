@@ -1,9 +1,10 @@
-# Which groups and rows come back.
+# Which groups and rows are stable under resampling.
 
-#' Draw how well groups come back
+#' Draw how stable groups are under resampling
 #'
 #' One bar per group: how its rows divide by the share of bootstrap samples in which they stay. The large point is the
-#' share of the group that comes back, on the same axis, the ring the same from other seeds.
+#' mean Jaccard overlap of the group with its like in the samples, on the same axis; the ring is the same from other
+#' seeds.
 #'
 #' @param object From [fl_reliability()].
 #' @param ... Not used.
@@ -24,7 +25,7 @@ autoplot.fl_reliability <- function(object, ...) {
   rows$place <- rows$y + (order(order(rows$row)) / nrow(rows) - 0.5) * 0.55
   ready <- object$partition$ready
   ggplot(rows, aes(.data$stays, .data$place)) +
-    geom_vline(xintercept = c(wanders_below, firm_from), linetype = "dashed", colour = ink_soft) +
+    geom_vline(xintercept = c(unstable_below, stable_from), linetype = "dashed", colour = ink_soft) +
     geom_point(aes(colour = factor(.data$group, groups$group)), size = 1.6, alpha = 0.6, show.legend = FALSE) +
     geom_point(data = groups, aes(.data$reseeded, .data$y), shape = 21, size = 6, stroke = 1.2, fill = "white",
                colour = ink) +
@@ -37,13 +38,12 @@ autoplot.fl_reliability <- function(object, ...) {
                                        vapply(groups$rows, thousands, ""), " rows")) +
     words_on(
       title = sub("\\.$", "", fl_facts(object)[1L]),
-      subtitle = paste0("Black: the share of the group that comes back when rows are drawn again; ring: from other ",
-                        "seeds. ",
-                        "Small: how often each row stays. Dashed: below ", wanders_below, " a group wanders, from ",
-                        firm_from, " it is firm."),
+      subtitle = paste0("Black: the overlap of the group with its like when rows are drawn again; ring: from other ",
+                        "seeds. Small: how often each row stays. Dashed: unstable below ", unstable_below,
+                        ", stable from ", stable_from, "."),
       caption = data_caption(ready, paste0(capital(method_said(object$partition$method)), ", ", object$samples,
                                            " ", sample_words(object), ", ", object$reseeds, " other seeds.")),
-      x = "share that comes back (higher is better)", y = NULL
+      x = "mean Jaccard overlap, share of samples (higher is better)", y = NULL
     ) +
     fl_theme()
 }

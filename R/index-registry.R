@@ -227,6 +227,6 @@ described_indices <- function() {
 
 family_words <- c(curve = "The course of W over the counts.", separation = "Means against scatter.",
                   pairs = "Distances between rows.", reference = "Tables without groups, clustered alike.",
-                  resampling = "What comes back when only a part of the rows is seen.",
+                  resampling = "What is found again when only a part of the rows is seen.",
                   density = "Dense within, sparse between.",
                   likelihood = "How well a probability model describes the rows; one group is allowed.")

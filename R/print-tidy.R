@@ -193,8 +193,8 @@ glance.fl_profile <- function(x, ...) {
 
 #' @export
 glance.fl_reliability <- function(x, ...) {
-  tibble::tibble(groups = nrow(x$groups), firm = sum(x$groups$returns >= firm_from),
-                 wander = sum(x$groups$returns < wanders_below), samples = x$samples, reseeds = x$reseeds,
+  tibble::tibble(groups = nrow(x$groups), stable = sum(x$groups$returns >= stable_from),
+                 unstable = sum(x$groups$returns < unstable_below), samples = x$samples, reseeds = x$reseeds,
                  judged = x$judged)
 }
 
@@ -211,7 +211,7 @@ glance.fl_lineage <- function(x, ...) {
 
 #' @export
 glance.fl_choices <- function(x, ...) {
-  tibble::tibble(groupings = nrow(x$fits), apart = mean(x$fits$apart), combinations = x$combinations,
+  tibble::tibble(partitions = nrow(x$fits), apart = mean(x$fits$apart), combinations = x$combinations,
                  survive = sum(x$groups$survives >= 1), groups = nrow(x$groups))
 }
 

@@ -113,7 +113,7 @@ returns_decided <- function(group, drawn) {
   }
   middle <- rowMeans(share)
   error <- sqrt(rowSums((share - middle)^2) / (ncol(share) - 1) / ncol(share))
-  all(abs(middle - firm_from) >= 2 * error & abs(middle - wanders_below) >= 2 * error)
+  all(abs(middle - stable_from) >= 2 * error & abs(middle - unstable_below) >= 2 * error)
 }
 
 # --- probabilities of rows that a fit had not seen
@@ -196,19 +196,19 @@ fl_facts.fl_reliability <- function(x) {
   if (nrow(x$groups) < 2L) {
     return("There is only one group, so resampling shows nothing.")
   }
-  bad <- x$groups[x$groups$returns < wanders_below, ]
-  middling <- x$groups[x$groups$returns >= wanders_below & x$groups$returns < firm_from, ]
+  bad <- x$groups[x$groups$returns < unstable_below, ]
+  middling <- x$groups[x$groups$returns >= unstable_below & x$groups$returns < stable_from, ]
   named <- function(groups) capital(groups_said(x$partition, groups$group))
   loose <- which(x$rows$stays < 0.5)
   c(
     if (nrow(bad) > 0L) {
       paste0(named(bad), if (nrow(bad) == 1L) " is unstable: its" else " are unstable: their",
-             " mean Jaccard overlap under resampling is below ", wanders_below, ".")
+             " mean Jaccard overlap under resampling is below ", unstable_below, ".")
     } else if (nrow(middling) > 0L) {
       paste0(named(middling), if (nrow(middling) == 1L) " is" else " are", " only partly stable under resampling; no ",
              "group is unstable.")
     } else {
-      paste0("All groups are stable under resampling: their mean Jaccard overlap is ", firm_from, " or more.")
+      paste0("All groups are stable under resampling: their mean Jaccard overlap is ", stable_from, " or more.")
     },
     if (nrow(bad) > 0L && nrow(middling) > 0L) {
       paste0(named(middling), if (nrow(middling) == 1L) " is" else " are", " only partly stable.")

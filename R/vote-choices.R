@@ -58,7 +58,7 @@ fl_choices <- function(sweep, k = NULL) {
   cells <- sweep$cells
   mine <- fitted & cells$stands & cells$k %in% counts
   if (sum(mine) < 3L) {
-    fl_abort("argument", "A map of choices needs three groupings or more.",
+    fl_abort("argument", "A map of choices needs three partitions or more.",
              found = paste0("The sweep holds ", sum(mine), " at k = ", listed(counts), "."),
              advice = "Sweep over more methods or preparations, or give other counts: fl_choices(sweep, k = ).")
   }

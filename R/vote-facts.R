@@ -222,7 +222,7 @@ neighbour_facts <- function(x, brief = FALSE) {
     said <- if (length(change$changes) > 0L) listed(change$changes) else "rearranges the groups"
     paste0(label, ", ", change$k, ": ", said,
            if (change$moved > 0L) paste0(", and moves ", counted(change$moved, "row")),
-           if (NROW(change$wandering) > 0L) paste0("; ", wandering_said(change$wandering)), ".")
+           if (NROW(change$unstable) > 0L) paste0("; ", unstable_said(change$unstable)), ".")
   }
   c(if (!brief) returns_fact(returns_at(x, x$k), nrow(x$sweep$ready[[x$preparation]]$x)),
     one(x$neighbours$fewer, "One fewer"), one(x$neighbours$more, "One more"))
@@ -236,17 +236,17 @@ returns_fact <- function(returns, rows = 0L) {
   if (NROW(returns) == 0L) {
     return(NULL)
   }
-  bad <- returns[returns$returns < wanders_below, ]
+  bad <- returns[returns$returns < unstable_below, ]
   if (nrow(bad) == 0L) {
     ends <- unique(fixed2(range(returns$returns)))
     return(paste0(how, " ", if (nrow(returns) == 2L) "both" else "all", " groups reach a mean Jaccard overlap of ",
-                  wanders_below, " (", paste(ends, collapse = " to "), ")."))
+                  unstable_below, " (", paste(ends, collapse = " to "), ")."))
   }
-  paste0(how, " ", wandering_said(bad), if (nrow(bad) < nrow(returns)) paste0("; the others reach ", wanders_below),
+  paste0(how, " ", unstable_said(bad), if (nrow(bad) < nrow(returns)) paste0("; the others reach ", unstable_below),
          ".")
 }
 
-wandering_said <- function(bad) {
+unstable_said <- function(bad) {
   paste0(if (nrow(bad) == 1L) "group " else "groups ", listed(bad$group),
          if (nrow(bad) == 1L) " is unstable (mean Jaccard overlap " else " are unstable (mean Jaccard overlap ",
          listed(fixed2(bad$returns)), ")")

@@ -6,14 +6,14 @@ neighbour_changes <- function(vote) {
     here <- fit_at(vote, vote$k)
     there <- fit_at(vote, k)
     if (is.null(here) || is.null(there)) NULL
-    else c(list(k = k), split_story(here, there), list(wandering = wandering_groups(vote, k)))
+    else c(list(k = k), split_story(here, there), list(unstable = unstable_groups(vote, k)))
   })
 }
 
 # Groups that come back badly under resampling, at a count of the vote's fits: their numbers and shares.
-wandering_groups <- function(vote, k) {
+unstable_groups <- function(vote, k) {
   returns <- returns_at(vote, k)
-  returns[returns$returns < wanders_below, ]
+  returns[returns$returns < unstable_below, ]
 }
 
 returns_at <- function(vote, k) {

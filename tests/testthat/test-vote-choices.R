@@ -96,7 +96,7 @@ test_that("without counts those of the votes are taken; a fit alone is no map; n
   votes <- vapply(names(sweep$methods), function(m) vote_of(sweep, names(sweep$ready), m, counting_by())$points$k[1], 0L)
   expect_equal(map$k, sort(unique(unname(votes))))
   expect_false(map$given)
-  expect_error(fl_choices(quick_sweep(ready, "kmeans", k = 2:3), k = 2), "three groupings", class = "fjordline_error_argument")
+  expect_error(fl_choices(quick_sweep(ready, "kmeans", k = 2:3), k = 2), "three partitions", class = "fjordline_error_argument")
   expect_error(fl_choices(ready), class = "fjordline_error_argument")
   far <- fl_choices(sweep, k = 5:6)
   expect_equal(far$left_out, "hdbscan")
