@@ -6,7 +6,8 @@
 index_elbow <- function() {
   declare_index(
     "elbow", sampled = references_sampled(),
-    label = "Elbow (Thorndike 1953)", family = "curve", direction = "higher", rule = "sharpest bend of log W",
+    label = "Elbow (Thorndike 1953)", family = "curve", direction = "higher",
+    family_about = "The course of W over the counts.", rule = "sharpest bend of log W",
     across = function(set) tested_bend(set), silent = why_no_bend,
     order = function(k, value) k[value > 0][order(-value[value > 0], k[value > 0])],
     cost = "none beyond the fits; whether it is sharper than chance: the reference sets", tier = "fast",

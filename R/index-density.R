@@ -4,7 +4,8 @@
 index_dbcv <- function() {
   declare_index(
     "dbcv", sampled = order_sampled(), range = c(-1, 1),
-    label = "DBCV (Moulavi et al. 2014)", family = "density", direction = "higher", rule = "largest value",
+    label = "DBCV (Moulavi et al. 2014)", family = "density", direction = "higher",
+    family_about = "Dense within, sparse between.", rule = "largest value",
     across = function(set) set$density(), silent = one_group,
     cost = "rows x rows for every count; above 3,000 rows an even sample of that many", tier = "standard",
     source = "Moulavi et al. 2014",

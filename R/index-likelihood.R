@@ -8,6 +8,7 @@ index_bic <- function() {
   declare_index(
     "bic",
     label = "BIC (Schwarz 1978)", family = "likelihood", direction = "lower",
+    family_about = "How well a probability model describes the rows; one group is allowed.",
     rule = "smallest value, one group allowed", from = 1L, weight = 0, across = function(set) information_criterion(set,
       log(set$n)),
     silent = no_likelihood, cost = "none beyond the fits", tier = "fast", of_round = "bic of round groups",

@@ -6,7 +6,8 @@ one_group <- function(set) rep("there is one group only", length(set$k))
 index_silhouette <- function() {
   declare_index(
     "silhouette", sampled = widths_sampled(), compares = TRUE, range = c(-1, 1),
-    label = "Silhouette (Rousseeuw 1987)", family = "pairs", direction = "higher", rule = "largest mean width",
+    label = "Silhouette (Rousseeuw 1987)", family = "pairs", direction = "higher",
+    family_about = "Distances between rows.", rule = "largest mean width",
     across = function(set) colMeans(set$widths(), na.rm = TRUE), silent = one_group,
     cost = "rows x rows x columns, once for all counts; above 30,000 rows by distances to centres", tier = "fast",
     source = "Rousseeuw 1987",

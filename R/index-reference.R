@@ -5,6 +5,7 @@ index_gap <- function() {
   declare_index(
     "gap", sampled = references_sampled(), needs = "references",
     label = "Gap (Tibshirani, Walther & Hastie 2001)", family = "reference", direction = "higher",
+    family_about = "Reference tables, without groups, clustered alike.",
     rule = "smallest count no worse than the next, less one standard error", from = 1L, across = gap_values,
     silent = no_references, order = gap_order,
     cost = "100 more fits for every count, on up to 1,000 rows; shared with the elbow", tier = "standard",

@@ -71,7 +71,7 @@ index_tiers <- c("fast", "standard", "all")
 # `needs`: what is made for it, "references" (tables without groups, fitted alike) or "resamples". `sampled`: above how
 # many rows it is not computed on all of them, and how then. `compares`: it is shown where two partitions stand side by
 # side. `draws`: the view of a sweep that shows what it rests on. `of_round`: what it is called beside mixtures, where
-# its name alone would be taken for theirs.
+# its name alone would be taken for theirs. `family_about`: what the indices of its family look at; one of them says it.
 index_fields <- list(
   value = function_field(2), across = function_field(1), direction = word_field(c("higher", "lower")),
   family = field(is_key, "one word of lower-case letters, digits and _", NULL),
@@ -87,6 +87,7 @@ index_fields <- list(
   sampled = field(function(v) is.null(v) || identical(names(v), c("above", "how")), "made by sampled_above()", NULL),
   compares = flag_field(), draws = field(function(v) is.null(v) || rlang::is_string(v), "the name of a view", NULL),
   of_round = field(function(v) is.null(v) || rlang::is_string(v), "one text", NULL),
+  family_about = field(function(v) is.null(v) || rlang::is_string(v), "one sentence", NULL),
   formula = text_field("not stated"), reference = field(is.character, "texts", character())
 )
 
@@ -210,23 +211,16 @@ NULL
 # What the help page says of each family and of the papers, in the markup of roxygen.
 described_indices <- function() {
   indices <- built_in("index")
-  families <- unique(vapply(indices[order(match(vapply(indices, `[[`, "", "family"), names(family_words)))], `[[`, "",
-                            "family"))
+  families <- sort(unique(vapply(indices, `[[`, "", "family")))
   said <- function(index) {
     marks <- paste0(if (index$tier == "all") "*", if (index$weight == 0) "+")
     paste0("* `", index$key, "`", marks, if (index$direction == "lower") " (lower)", ": ", index$formula)
   }
   each <- vapply(families, function(family) {
     mine <- Filter(function(index) index$family == family, indices)
-    paste0("@section ", capital(family), ": ", c(family_words, stats::setNames("", family))[family], "\n",
+    paste0("@section ", capital(family), ": ", unlist(lapply(mine, `[[`, "family_about")), "\n",
            paste(vapply(mine, said, ""), collapse = "\n"))
   }, "")
   papers <- sort(unique(unlist(lapply(indices, `[[`, "reference"))))
   c(unname(each), paste0("@references ", paste(papers, collapse = "\n\n")))
 }
-
-family_words <- c(curve = "The course of W over the counts.", separation = "Means against scatter.",
-                  pairs = "Distances between rows.", reference = "Tables without groups, clustered alike.",
-                  resampling = "What is found again when only a part of the rows is seen.",
-                  density = "Dense within, sparse between.",
-                  likelihood = "How well a probability model describes the rows; one group is allowed.")

@@ -6,6 +6,7 @@ index_stability <- function() {
   declare_index(
     "stability", sampled = resamples_sampled(), needs = "resamples", range = c(-1, 1),
     label = "Stability (after Ben-Hur et al. 2002)", family = "resampling", direction = "higher",
+    family_about = "What is found again when only a part of the rows is seen.",
     rule = "largest value", weight = 0, across = function(set) from_resamples(set, "stability"), silent = no_resamples,
     cost = "100 more fits for every count, on up to 2,000 rows", tier = "standard",
     source = "after Ben-Hur et al. 2002, Fang & Wang 2012",

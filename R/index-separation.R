@@ -4,7 +4,8 @@
 index_calinski_harabasz <- function() {
   declare_index(
     "calinski_harabasz", compares = TRUE, range = c(0, Inf),
-    label = "Calinski-Harabasz (1974)", family = "separation", direction = "higher", rule = "largest value",
+    label = "Calinski-Harabasz (1974)", family = "separation", direction = "higher",
+    family_about = "Means against scatter.", rule = "largest value",
     across = function(set) calinski_harabasz(set$k, set$scatter, set$total, set$n),
     silent = function(set) ifelse(set$scatter <= 0, "W is zero", "there are no more rows than groups"),
     cost = "rows x columns", tier = "fast", source = "Calinski & Harabasz 1974",
