@@ -141,7 +141,7 @@ fl_facts.fl_contrast <- function(x) {
     paste0(capital(x$said[1L]), " and ", x$said[2L], " agree ",
            agreement_word(agreement), ": adjusted Rand ",
            with_interval(agreement, "adjusted_rand"), "; ", thousands(moved), " of ", counted(agreement$rows, "row"),
-           " (", percent(moved / agreement$rows), ") ", if (moved == 1L) "is" else "are", " off the matching."),
+           " (", percent(moved / agreement$rows), ") ", if (moved == 1L) "is" else "are", " not in matching groups."),
     fate_facts(x$fates, x$flows, x$a, x$b),
     only_one_fact(x), judged_facts(x), returns_facts(x)
   )

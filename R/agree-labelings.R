@@ -30,11 +30,11 @@
 #' 1985), the same less what chance gives: 1 for identical labelings, about 0 for unrelated ones; `jaccard`, pairs both
 #' put together among those either does; `fowlkes_mallows` (1983), the geometric mean of the two shares of such pairs.
 #'
-#' Of information, in nats: `mutual_information`; `normalized_mutual_information`, divided by the mean of the two
-#' entropies, the same as `v_measure`; `adjusted_mutual_information` (Vinh, Epps and Bailey 2010), less what chance
-#' gives, exactly; `homogeneity`, near 1 when groups hold one class each; `completeness`, near 1 when classes lie in
-#' one group each (Rosenberg and Hirschberg 2007); `variation_of_information` (Meila 2007), a distance: 0 for
-#' identical labelings.
+#' Of information, in nats: `mutual_information`; `adjusted_mutual_information` (Vinh, Epps and Bailey 2010), less what
+#' chance gives, exactly; `homogeneity`, near 1 when groups hold one class each; `completeness`, near 1 when classes lie
+#' in one group each; `v_measure`, their harmonic mean (Rosenberg and Hirschberg 2007), which is also the mutual
+#' information over the mean of the two entropies; `variation_of_information` (Meila 2007), a distance: 0 for identical
+#' labelings.
 #'
 #' Of the matching: `accuracy`, the share of rows on it; `purity`, the share of rows in their group's majority class; by
 #' class precision, recall and F1 (missing, 0 and 0 for a class without a group).

@@ -9,7 +9,6 @@ agreement_measures <- list(
   v_measure = function(table, matched) shared_information(table)$v_measure,
   homogeneity = function(table, matched) shared_information(table)$homogeneity,
   completeness = function(table, matched) shared_information(table)$completeness,
-  normalized_mutual_information = function(table, matched) shared_information(table)$v_measure,
   mutual_information = function(table, matched) shared_information(table)$mutual,
   variation_of_information = function(table, matched) shared_information(table)$variation,
   rand = function(table, matched) of_pairs(table)$rand,

@@ -4,10 +4,10 @@ border_share <- 0.1  # of the agreeing rows: nearer to a border than these is ne
 
 #' The rows that disagree, and what may explain them
 #'
-#' Exceptions are often the finding. This lists the rows off the matching of an agreement and asks two questions of
+#' Exceptions are often the finding. This lists the rows that an agreement does not match and asks two questions of
 #' them:
 #' * **Do they lie between groups?** For each row the distance to the nearest border of its group (the plane halfway to
-#'   another centre, in prepared units), and what share of the agreeing rows lies nearer to a border than it.
+#'   another centre, in scaled units), and what share of the agreeing rows lies nearer to a border than it.
 #' * **Do they have a cause in common?** For each column kept aside (dates by year, month, weekday and hour too), which
 #'   of its values is found among the disagreeing rows more often than chance allows. Chance is taken within each class
 #'   and within each group, and the lesser evidence counts, so that a place is blamed neither for the class that lives

@@ -3,7 +3,7 @@
 verb_profile <- function() {
   list(
     summary = "what the groups are like: column by column, which columns tell them apart, which decide", files = "FILE",
-    options = c(options_group(), list(option("sets", "clusters to draw for the tests of features", "99"),
+    options = c(options_group(), list(option("sets", "reference tables for the tests of features", "99"),
                                       option("figures", "folder for the figures"))),
     example = "fjordline profile water_samples.csv --truth water_mass --id sample --k 5 --transform turbidity=log",
     run = function(files, options) {

@@ -74,6 +74,12 @@ thousands <- function(n) format(n, big.mark = ",", scientific = FALSE, trim = TR
 # "1 row", "2 rows".
 counted <- function(n, thing, plural = paste0(thing, "s")) paste(thousands(n), if (n == 1) thing else plural)
 
+# "1st", "2nd", "8th".
+ordinal <- function(n) {
+  ending <- if (n %% 100 %in% 11:13) "th" else c("st", "nd", "rd")[n %% 10]
+  paste0(n, if (length(ending) == 0L || is.na(ending)) "th" else ending)
+}
+
 # Text broken at `width`, later lines indented.
 wrapped <- function(text, indent = 2L, first = 0L, width = 100L) {
   strwrap(text, width = width, indent = first, exdent = indent)

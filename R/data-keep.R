@@ -12,7 +12,7 @@
 #' @param rows Row numbers, values of the id column, or the result of [fl_outliers()] (its flagged rows).
 #' @param reason Why; a few words that reports repeat. It is needed.
 #' @return The `fl_data` object with fewer rows taking part.
-#' @section Errors: `fjordline_error_argument` for a condition that cannot be worked out or is no condition, unknown
+#' @section Errors: `fjordline_error_argument` for a condition that cannot be worked out or is not a condition, unknown
 #'   rows, or when fewer than one row would be left; `_column` for a misspelt column in the condition.
 #' @seealso [fl_rows()] to look at rows.
 #' @examples

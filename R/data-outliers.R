@@ -2,7 +2,7 @@
 
 #' Rows that lie apart
 #'
-#' Scores every row by how far it lies from its nearest other rows in prepared units, and flags the most extreme.
+#' Scores every row by how far it lies from its nearest other rows in scaled units, and flags the most extreme.
 #' Nothing is removed: give the result to [fl_prepare()] (`outliers = `) or [fl_set_apart()] to leave flagged rows out
 #' of the fit; they stay in every table and export, without a group.
 #'
@@ -130,9 +130,9 @@ fl_facts.fl_outliers <- function(x) {
                                                              if (length(flagged) == 1L) "lies" else "lie"),
            " apart, of ", counted(scored, "row"), " scored (", percent(length(flagged) / scored), ")."),
     paste0("Score: ", if (x$method == "neighbour_distance") {
-      paste0("distance to the ", x$neighbours, "th nearest other row, prepared units")
+      paste0("distance to the ", ordinal(x$neighbours), " nearest other row, scaled units")
     } else {
-      paste0("density around its ", x$neighbours, " nearest rows over its own")
+      paste0("density around its ", x$neighbours, " nearest rows, divided by its own density")
     }, "; median ", digits3(stats::median(x$rows$score, na.rm = TRUE)), ", largest ",
     digits3(max(x$rows$score, na.rm = TRUE)), "."),
     paste0("Flagged above ", digits3(x$threshold), " (", x$rule, ")."),

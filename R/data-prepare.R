@@ -49,7 +49,7 @@
 #' @param reduce Principal components: how many (a whole number), or the share of the spread they must hold (below 1).
 #' @param weights Named numbers above 0, e.g. `c(density = 0.5)`: what a column counts; 1 for the others.
 #' @param name What to call the preparation; by default a short summary of it.
-#' @return An object of class `fl_prepare`: the matrix (`x`, rows × columns in prepared units), the original row of
+#' @return An object of class `fl_prepare`: the matrix (`x`, rows × columns in scaled units), the original row of
 #'   each (`rows`), and the recorded `steps`. `as.data.frame()` gives the matrix with row numbers.
 #' @section Errors: `fjordline_error_column` for a misspelt column, `_values` for infinite or too large numbers and
 #'   for logarithms of numbers that have none (with column and row), `_table` when fewer than two complete rows or
@@ -465,12 +465,12 @@ deciding_column <- function(learned, used) {
 check_squarable <- function(x) {
   widest <- max(0, vapply(seq_len(ncol(x)), function(j) max(abs(range(x[, j], 0, na.rm = TRUE))), 0))
   if (widest > 0 && widest < 1e-150) {
-    fl_abort("values", "The values in prepared units are too small to square.",
+    fl_abort("values", "The values in scaled units are too small to square.",
              found = paste0("The farthest from 0 is ", format(widest, digits = 3L), "."),
              advice = "Prepare with scale = \"mean_sd\", or give the columns in a smaller unit.")
   }
   if (!is.finite(widest) || widest > 1e140) {
-    fl_abort("values", "The values in prepared units are too large to square.",
+    fl_abort("values", "The values in scaled units are too large to square.",
              found = paste0("The farthest from 0 is ", format(widest, digits = 3L), "."),
              advice = "Prepare with scale = \"mean_sd\", give the columns in a larger unit, or smaller weights.")
   }

@@ -9,7 +9,7 @@
 #' @param object From [fl_prepare()] or [fl_load()].
 #' @param newdata A data frame, or an `fl_data` object, with the columns the preparation was made from.
 #' @param ... Not used.
-#' @return A numeric matrix with a row per row of `newdata`, in prepared units; all `NA` where a value is missing.
+#' @return A numeric matrix with a row per row of `newdata`, in scaled units; all `NA` where a value is missing.
 #' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did in the fit, `_values`
 #'   for infinite values.
 #' @examples
@@ -82,13 +82,13 @@ known_values <- function(frame, ready) {
     for (i in seq_along(step$columns)) {
       v <- frame[[step$columns[i]]]
       forget(step$columns[i], !transform_takes(v, step$how[i], step$learned[[i]]),
-             paste0("no number that has a ", transforms[[step$how[i]]]$said))
+             paste0("a number without a ", transforms[[step$how[i]]]$said))
     }
   }
   list(frame = frame, said = said)
 }
 
-# A matrix in prepared units, taken back to original units (columns left out stay out). Indicator columns of a category
+# A matrix in scaled units, taken back to original units (columns left out stay out). Indicator columns of a category
 # become shares of its levels; components are seen through the directions that were kept.
 original_units <- function(ready, x) invert_steps(x, ready$steps)
 

@@ -76,14 +76,14 @@ parse_array <- function(lines, shown) {
 
 parse_lines <- function(lines, filled, shown) {
   other <- filled[!startsWith(trimws(lines[filled]), "{")]
-  if (length(other) > 0L) refuse_json(shown, paste0("Line ", other[1L], " is no record: ", substr(lines[other[1L]], 1L,
+  if (length(other) > 0L) refuse_json(shown, paste0("Line ", other[1L], " is not a record: ", substr(lines[other[1L]], 1L,
                                                                                                   60L)))
   connection <- textConnection(lines[filled], encoding = "UTF-8")
   on.exit(close(connection))
   tryCatch(jsonlite::flatten(jsonlite::stream_in(connection, verbose = FALSE)), error = function(e) {
     bad <- Find(function(i) !jsonlite::validate(lines[i]), filled)
     refuse_json(shown, if (is.null(bad)) first_words(conditionMessage(e))
-                else paste0("Line ", bad, " is no complete record: ", substr(lines[bad], 1L, 60L)))
+                else paste0("Line ", bad, " is not a complete record: ", substr(lines[bad], 1L, 60L)))
   })
 }
 

@@ -6,7 +6,7 @@
 # its own steps by itself and straight into its place in the matrix, so that one column is in work at a time; then
 # categories get their columns; last come components. The fit and new rows go the same way.
 #
-# Steps are inverted on a matrix in prepared units with named columns (centres, say): columns that were left out stay
+# Steps are inverted on a matrix in scaled units with named columns (centres, say): columns that were left out stay
 # out.
 
 step_kinds <- function() {

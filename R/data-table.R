@@ -208,7 +208,7 @@ check_table <- function(table, name) {
   twice <- columns[duplicated(columns)]
   if (length(twice) > 0L) {
     fl_abort("table", paste0("Column names of ", name, " must differ."),
-             found = paste0(quoted(twice[1L]), " stands more than once."),
+             found = paste0(quoted(twice[1L]), " appears more than once."),
              advice = "Rename one of them, or give all names with `columns`.")
   }
   listed_columns <- columns[vapply(table, function(v) is.list(v) || !is.null(dim(v)), NA)]

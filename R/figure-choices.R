@@ -43,7 +43,7 @@ draw_survival <- function(x) {
     preparation = factor(rep(others$preparation, each = groups), names(x$ready))
   )
   crowded <- length(unique(columns)) * length(unique(others$method)) > 40L
-  whole <- sum(x$groups$survives >= 1)
+  whole <- sum(x$groups$found_again >= 1)
   ggplot(cells, aes(.data$place, .data$group)) +
     geom_tile(aes(fill = .data$overlap), colour = "white", linewidth = if (crowded) 0.1 else 0.6) +
     geom_point(data = cells[cells$overlap < back_from, ], shape = 4, size = if (crowded) 0.8 else 2,

@@ -8,8 +8,8 @@ draw_columns <- function(data, columns, style, most = 20L) {
   values <- rows_in(data)[shown]
   panels <- Map(function(v, column) column_panel(v, column, data), values, shown)
   wrap_plots(panels, ncol = panel_columns(length(panels))) +
-    panel_title(
-      title = folded(columns_finding(data, shown), 84L),
+    words_on_panels(
+      title = columns_finding(data, shown),
       subtitle = paste("Rows by value. Numbers in 40 bars over their range, the line is the median;",
                        "categories by level."),
       caption = table_caption(data, if (length(chosen) > most) {
@@ -44,7 +44,7 @@ column_panel <- function(v, column, data) {
   numbers <- is.numeric(v)
   panel <- if (numbers) number_panel(v[is.finite(v)]) else level_panel(v[!is.na(v)])
   panel +
-    labs(title = with_unit(column, data$units), x = NULL, y = NULL,
+    words_on(title = with_unit(column, data$units), x = NULL, y = NULL,
          subtitle = paste(c(if (numbers) paste("median", digits3(stats::median(v, na.rm = TRUE))),
                             if (gaps > 0L) paste(thousands(gaps), "missing")), collapse = ", ")) +
     fl_theme(11) +

@@ -48,7 +48,7 @@ draw_pairs <- function(data, columns, style, most = 7L) {
   points <- pair_points(values[drawn, , drop = FALSE], pair[pair$i < pair$j, ], style$class[drawn])
   text <- pair[pair$i > pair$j, ]
   text$label <- fixed2(r[cbind(text$i, text$j)])
-  text$strength <- abs(r[cbind(text$i, text$j)])
+  text$tint <- correlation_tint(r[cbind(text$i, text$j)])
   text[c("x", "y")] <- list(vapply(text$i, function(i) mean(range(values[[i]], na.rm = TRUE)), 0),
                             vapply(text$j, function(j) mean(range(values[[j]], na.rm = TRUE)), 0))
   humps <- vctrs::vec_rbind(!!!lapply(seq_along(chosen), function(i) hump_shape(values[[i]], i)))
@@ -67,8 +67,9 @@ draw_pairs <- function(data, columns, style, most = 7L) {
                                                                                              style$class_name),
                guides(colour = guide_legend(override.aes = list(size = 3, alpha = 1))))) +
     ggplot2::geom_polygon(data = panel(humps), fill = "#B9C9CD", colour = ink_soft, linewidth = 0.3) +
-    geom_text(data = panel(text), aes(label = .data$label, size = 3 + 3.5 * .data$strength), colour = ink) +
-    scale_size_identity() +
+    geom_rect(data = panel(text), aes(fill = .data$tint), xmin = -Inf, xmax = Inf, ymin = -Inf, ymax = Inf) +
+    geom_text(data = panel(text), aes(label = .data$label), size = 3.8, colour = ink) +
+    scale_fill_identity() +
     ggplot2::facet_grid(ggplot2::vars(.data$row), ggplot2::vars(.data$column), scales = "free",
                         labeller = ggplot2::labeller(.cols = function(n) shortened(n, room),
                                                      .rows = function(n) shortened(n, max(9L, 2L * room %/% 3L)))) +
@@ -76,13 +77,21 @@ draw_pairs <- function(data, columns, style, most = 7L) {
     words_on(title = paste0("The closest pair: ", chosen[best[1L]], " and ", chosen[best[2L]], " (r = ",
                             fixed2(r[most_r]), ")"),
              subtitle = paste("Below the diagonal: rows. On it: the column's distribution. Above it: the correlation,",
-                              "larger when stronger."),
+                              "on a darker cell when stronger, purple below 0."),
              caption = table_caption(data, drawn_note(drawn, nrow(values)),
                                      if (is.null(columns) && left > 0L) paste0("Drawn: the first ", length(chosen),
                                                                                " features.")),
              x = NULL, y = NULL) +
     fl_theme(11) + theme(panel.spacing = unit(6, "pt"), panel.border = element_rect(fill = NA, colour = "#D5DDE0"),
                        strip.text.y = element_text(size = rel(0.8)))
+}
+
+# White for none, towards one of two colours as the correlation nears 1 or -1; pale enough to read text on.
+correlation_ends <- c("#852A97", "#224E56")
+correlation_tint <- function(r) {
+  pale <- grDevices::colorRamp(c(correlation_ends[1L], "white", correlation_ends[2L]))
+  tint <- pale(0.5 + 0.3 * replace(r, is.na(r), 0))
+  grDevices::rgb(tint, maxColorValue = 255)
 }
 
 pair_points <- function(values, pairs, class) {
@@ -134,8 +143,8 @@ draw_correlations <- function(data, columns, style, most = 60L) {
     geom_tile(colour = "white", linewidth = if (length(names) > 25L) 0.1 else 0.8) +
     (if (length(names) <= 14L) geom_text(aes(label = .data$label), size = 3.8,
                                          colour = ifelse(abs(tiles$r) > 0.6, "white", ink))) +
-    ggplot2::scale_fill_gradient2(low = "#852A97", mid = "#F4F6F7", high = fjord_colours[1L], limits = c(-1, 1),
-                                  name = "r") +
+    ggplot2::scale_fill_gradient2(low = correlation_ends[1L], mid = "#F4F6F7", high = correlation_ends[2L],
+                                  limits = c(-1, 1), name = "r") +
     words_on(title = title,
              subtitle = paste("Correlation of each pair of columns (rows with both values), ordered so that related",
                               "columns stand together."),

@@ -140,17 +140,16 @@ draw_pull <- function(data, columns, style) {
     points_or_cells(plane_points(plane, style), style) + arrow_layers(plane) +
     room_for_labels(plane) + ggplot2::coord_equal(clip = "off") +
     guides(colour = guide_legend(nrow = 2, override.aes = list(size = 3, alpha = 1)), shape = guide_legend(nrow = 2)) +
-    labs(x = NULL, y = NULL, subtitle = paste0("The plane that shows ", percent(sum(utils::head(plane$axes$share, 2L))),
+    words_on(x = NULL, y = NULL, subtitle = paste0("The plane that shows ", percent(sum(utils::head(plane$axes$share, 2L))),
                                                " of the spread", weights_said(plane$weights))) +
     fl_theme(12) + theme(axis.text = element_blank(), legend.position = "bottom")
   right <- change_panel(change, pull)
   if (length(unique(source)) > 1L) right <- right / without_panel(plane, source, most, style) +
     patchwork::plot_layout(heights = c(1.15, 1))
   (map | right) + patchwork::plot_layout(widths = c(1.55, 1)) +
-    panel_title(
-      title = folded(paste0(names(pull)[1L], " pulls the rows apart most; ",
-                            if (length(pull) > 1L) paste0("turning ", most,
-                                                          " off changes the picture most") else "it is alone"), 84L),
+    words_on_panels(
+      title = paste0(names(pull)[1L], " pulls the rows apart most; ",
+                     if (length(pull) > 1L) paste0("turning ", most, " off changes the picture most") else "it is alone"),
       caption = table_caption(data, plane$said, cells_note(nrow(plane$x)),
                               "Columns scaled by mean and standard deviation.")
     )
@@ -196,7 +195,7 @@ change_panel <- function(change, pull, most = 10L) {
     scale_colour_manual(values = c(`turned off` = mark_strong, doubled = fjord_colours[1L]), name = NULL) +
     scale_shape_manual(values = c(`turned off` = 16, doubled = 17), name = NULL) +
     scale_x_continuous(limits = c(min(0.9, floor(20 * min(ends$alike)) / 20), 1), n.breaks = 4) +
-    labs(x = "how much of the picture stays (1: all)", y = NULL,
+    words_on(x = "how much of the picture stays (1: all)", y = NULL,
          subtitle = "If a column changes (its pull in brackets)") +
     fl_theme(11) + theme(legend.position = "top", legend.margin = margin(0, 0, 0, 0))
 }
@@ -213,6 +212,6 @@ without_panel <- function(plane, source, feature, style) {
   points <- data.frame(x = scores[, 1L], y = scores[, 2L])
   points$class <- style$class[plane$rows]
   ggplot(points, aes(.data$x, .data$y)) + points_or_cells(points, style) +
-    ggplot2::coord_equal() + labs(x = NULL, y = NULL, subtitle = paste0("The map without ", feature)) +
+    ggplot2::coord_equal() + words_on(x = NULL, y = NULL, subtitle = paste0("The map without ", feature)) +
     fl_theme(11) + theme(axis.text = element_blank(), legend.position = "none")
 }

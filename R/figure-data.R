@@ -21,7 +21,7 @@
 #' Above 20,000 rows scatters and maps count rows in cells instead of drawing points; lines and pairs draw an even
 #' sample. The caption says which.
 #'
-#' @param object From [fl_data()], or [fl_prepare()] for the same looks at prepared units (`columns`, `pairs`,
+#' @param object From [fl_data()], or [fl_prepare()] for the same looks at scaled units (`columns`, `pairs`,
 #'   `correlations`, `profiles`, `components`).
 #' @param view One of the views above.
 #' @param columns Names of the columns to draw (two for `scatter` and `map`). Left out: the features.

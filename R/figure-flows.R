@@ -218,7 +218,7 @@ draw_both_planes <- function(object) {
     plane_names(object, colours, crowded) + scale_fill_manual(values = colours, guide = "none") +
     words_on(title = sub("\\.$", "", facts[1L]),
              subtitle = c(map$said, paste0("Rings: ", ring_word(length(unique(moved$row)), nrow(object$moved)),
-                                         "rows off the matching. Matched groups share a colour.")),
+                                         "rows not in matching groups. Matched groups share a colour.")),
              caption = data_caption(base$ready, drawn_note(which(drawn[!second]), sum(kept))), x = map$x, y = map$y) +
     fl_theme() + theme(legend.position = if (crowded) "right" else "none")
 }

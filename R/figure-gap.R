@@ -6,18 +6,14 @@ draw_gap <- function(sweep, vote) {
   pick <- gap_pick(vote)
   made <- sweep$methods[[vote$voters[1L]]]
   patchwork::wrap_plots(gap_courses(curves), gap_rule(curves, pick), widths = c(2, 3)) +
-    patchwork::plot_annotation(
-      title = folded(gap_title(curves, pick), 84L),
-      subtitle = folded(paste0(
-        "Left: the spread within groups (log W) against its mean over ", reference_sets,
-        " tables without groups of the same size and spread. Right: the difference. The smallest count ",
-        "whose point is no lower than its mark is picked; the mark is the next count's gap less its error s. The ",
-        "highest point is not the rule."), 120L),
-      caption = folded(data_caption(sweep$ready[[vote$preparation]],
-                                    paste0(capital(method_said(made)), ", seed ", sweep$seed, ".",
-                                           if (sweep$repeats > 1L) paste0(" Medians of ", sweep$repeats, " repeats."))),
-                       130L),
-      theme = fl_theme()
+    words_on_panels(
+      title = gap_title(curves, pick),
+      subtitle = paste0(
+        "Left: the spread within groups (log W), and its mean over ", reference_sets, " reference tables. Right: the ",
+        "gap between the two. The smallest count that reaches its mark is picked, not the highest point."),
+      caption = data_caption(sweep$ready[[vote$preparation]],
+                             paste0(capital(method_said(made)), ", seed ", sweep$seed, ".",
+                                    if (sweep$repeats > 1L) paste0(" Medians of ", sweep$repeats, " repeats.")))
     )
 }
 
@@ -25,7 +21,7 @@ gap_title <- function(curves, pick) {
   if (is.na(pick)) {
     return("The gap abstains: every count is worse than the next by more than its error")
   }
-  paste0("The gap picks ", pick, ": ", gap_reason(curves, pick))
+  paste0("The gap picks ", if (pick == 1L) "a single group" else paste(pick, "groups"), ": the smallest count that reaches its mark")
 }
 
 gap_courses <- function(curves) {
@@ -37,8 +33,8 @@ gap_courses <- function(curves) {
     scale_colour_manual(values = c(observed = fjord_colours[1L], `expected without groups` = ink_soft), name = NULL) +
     ggplot2::scale_linetype_manual(values = c(observed = "solid", `expected without groups` = "dashed"), name = NULL) +
     scale_x_continuous(breaks = whole_breaks(curves$k)) +
-    labs(x = "count of groups", y = "log W") + fl_theme() +
-    theme(legend.position = "top", legend.justification = "left")
+    words_on(x = "number of groups", y = "log W") + fl_theme() +
+    theme(legend.position = "top", legend.justification = "left", legend.direction = "vertical")
 }
 
 gap_rule <- function(curves, pick) {
@@ -60,6 +56,6 @@ gap_rule <- function(curves, pick) {
     geom_point(data = chosen, size = 5, colour = mark_strong) +
     scale_shape_manual(values = stats::setNames(c(16, 21, 4), reaches), name = NULL) +
     scale_x_continuous(breaks = whole_breaks(curves$k)) +
-    labs(x = "count of groups", y = "gap, with bars of its error s") + fl_theme() +
-    theme(legend.position = "top", legend.justification = "left")
+    words_on(x = "number of groups", y = "gap (bars: its error s)") + fl_theme() +
+    theme(legend.position = "top", legend.justification = "left", legend.direction = "vertical")
 }

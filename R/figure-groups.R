@@ -24,7 +24,8 @@ draw_group_pairs <- function(object, asked) {
   rows <- nrow(shown$data$table)
   draw_pairs(shown$data, shown$columns, shown$style) +
     words_on(title = pairs_title(object, shown), subtitle =
-               "Below the diagonal: rows by group. On it: the column's distribution. Above it: the correlation.",
+               paste("Below the diagonal: rows by group. On it: the column's distribution. Above it: the correlation,",
+                     "on a darker cell when stronger, purple below 0."),
              caption = group_caption(object, c(drawn_note(drawn_rows(rows, 2000L), rows),
                                                if (is.null(asked$columns) && length(chosen) < length(columns_of(
                                                  shown$data, "feature"))) "Drawn: the columns that differ most.")),

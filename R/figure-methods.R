@@ -26,7 +26,7 @@ draw_methods <- function(sweep, vote) {
                        "Large: the count each method is voted to have."),
       caption = data_caption(sweep$ready[[vote$preparation]],
                              paste0("k = ", count_range(sweep$k), ", seed ", sweep$seed, ".")),
-      x = "count of groups", y = NULL
+      x = "number of groups", y = NULL
     ) +
     fl_theme(12) + theme(legend.position = "top", legend.justification = "left")
 }

@@ -50,7 +50,7 @@ draw_borders <- function(object) {
     scale_y_continuous(breaks = function(limits) pretty(limits, 4), expand = expansion(c(0, 0.05))) +
     words_on(title = sub("\\.$", "", facts[1L]), subtitle = facts[3L],
              caption = paste(data_caption(partition$ready), "Dashed: a tenth of the agreeing rows lie to its left."),
-             x = "distance to the nearest border of the own group, in prepared units (0: on the border)", y = "rows") +
+             x = "distance to the nearest border of the own group, in scaled units (0: on the border)", y = "rows") +
     fl_theme()
 }
 

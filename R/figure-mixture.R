@@ -104,7 +104,7 @@ row_density <- function(rows, width, x, y) {
   as.vector(tcrossprod(at(x, rows[, 1L], width[1L]), at(y, rows[, 2L], width[2L]))) / nrow(rows)
 }
 
-# The usual widths for heaps as wide as the components are in the middle.
+# The usual widths for single clusters as wide as the components are in the middle.
 kernel_width <- function(seen, n) {
   spread <- vapply(1:2, function(j) sqrt(sum(seen$share * vapply(seen$covariance, function(s) s[j, j], 0))), 0)
   1.06 * spread * n^(-1 / 6)
@@ -141,7 +141,7 @@ component_ellipses <- function(seen) {
   }))
 }
 
-# Two feature columns, or the two main directions of the numbers, as directions in prepared units.
+# Two feature columns, or the two main directions of the numbers, as directions in scaled units.
 two_directions <- function(object, columns) {
   x <- object$ready$x
   middle <- colMeans(x)
@@ -249,7 +249,7 @@ draw_mixture_density <- function(object, asked) {
                         " and more with it."),
       caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), ", ",
                                                     model_said(object$model), ", seed ", object$seed, "."),
-                                             if (is.null(seen_from$columns)) "Axes in prepared units."
+                                             if (is.null(seen_from$columns)) "Axes in scaled units."
                                              else "Axes are spaced as prepared, labelled in original units.")),
       x = seen_from$words[1L], y = seen_from$words[2L]
     ) +

@@ -27,13 +27,13 @@ autoplot.fl_outliers <- function(object, ...) {
   curve <- ggplot(shown, aes(.data$place, .data$score, colour = .data$flagged, shape = .data$flagged)) +
     geom_point(size = 1.8) +
     (if (is.finite(object$threshold)) geom_hline(yintercept = object$threshold, linetype = "dashed", colour = ink)) +
-    labs(x = "rows, lowest score first", y = "score", subtitle = folded(fl_facts(object)[2L], 60L)) + look
+    words_on(x = "rows, lowest score first", y = "score", subtitle = fl_facts(object)[2L]) + look
   map <- ggplot(shown, aes(.data$x, .data$y, colour = .data$flagged, shape = .data$flagged)) + geom_point(size = 1.8,
                                                                                                           alpha = 0.8) +
     (if (nrow(named) > 0L) geom_text(data = named, aes(label = .data$label), size = 3.6, vjust = -0.9, colour = ink)) +
     scale_x_continuous(expand = expansion(mult = 0.1)) +
-    labs(x = "component 1", y = "component 2", subtitle = "Where they lie: flagged rows are triangles") + look
-  (curve | map) + panel_title(title = folded(fl_facts(object)[1L], 84L),
-                              caption = folded(data_caption(object$ready, c(fl_facts(object)[3L],
-                                                                           drawn_note(shown$place, nrow(at)))), 150L))
+    words_on(x = "component 1", y = "component 2", subtitle = "Where they lie: flagged rows are triangles") + look
+  (curve | map) + words_on_panels(title = fl_facts(object)[1L],
+                                  caption = data_caption(object$ready, c(fl_facts(object)[3L],
+                                                                         drawn_note(shown$place, nrow(at)))))
 }

@@ -24,7 +24,7 @@
 #'   memberships.
 #' * Of a mixture, `"density"`: the fitted density and its components beside the density of the rows, in the plane of
 #'   two prepared columns or of the two main directions; `"models"`: every covariance structure by its criterion.
-#' * Of linkage, `"dendrogram"`: the tree of merges with the cut. Of HDBSCAN, `"tree"`: the condensed tree with the
+#' * Of linkage, `"dendrogram"`: the tree of merges with the cut. Of HDBSCAN, `"tree"`: the branch tree with the
 #'   branches chosen. Of DBSCAN, `"radius"`: the sorted distances that the radius is suggested from.
 #'
 #' Views draw more than 20,000 rows as an even sample, and the caption says so. Silhouettes of single rows
@@ -84,7 +84,7 @@ group_views <- function() {
        pairs = draw_group_pairs, boxes = draw_group_boxes, profiles = draw_group_profiles, images = draw_group_images,
        beside = draw_beside, map = draw_group_map, time = draw_group_time, space = draw_space,
        density = draw_mixture_density, models = draw_models, uncertain = draw_uncertain, dendrogram = draw_dendrogram,
-       tree = draw_condensed, radius = draw_radius)
+       tree = draw_branches, radius = draw_radius)
 }
 
 draw_plane <- function(object, columns, truth) {

@@ -24,12 +24,12 @@ autoplot.fl_place <- function(object, ...) {
   facts <- fl_facts(object)
   drifted <- object$drift$drifted
   wrap_plots(drift_panel(object), mix_panel(object), widths = c(1.5, 1)) +
-    panel_title(title = folded(if (any(drifted)) paste(listed(capital(object$drift$column[drifted]), most = 4L),
-                                                       if (sum(drifted) == 1L) "has drifted" else "have drifted")
-                               else sub(" \\(.*$", "", drift_fact(object)), 84L),
-                subtitle = folded(c(none_fact(object), broken_fact(object), mix_fact(object)), 110L),
-                caption = folded(paste0(facts[1L], " Columns: p up to ", drift_level, ", adjusted, and a tenth of the ",
-                                        "values elsewhere is called drift."), 130L))
+    words_on_panels(title = if (any(drifted)) paste(listed(capital(object$drift$column[drifted]), most = 4L),
+                                                    if (sum(drifted) == 1L) "has drifted" else "have drifted")
+                    else sub(" \\(.*$", "", drift_fact(object)),
+                    subtitle = c(none_fact(object), broken_fact(object), mix_fact(object)),
+                    caption = paste0(facts[1L], " Columns: p up to ", drift_level, ", adjusted, and a tenth of the ",
+                                     "values elsewhere is called drift."))
 }
 
 drift_panel <- function(object, most = 15L) {
@@ -46,7 +46,7 @@ drift_panel <- function(object, most = 15L) {
                shape = ifelse(rows$drifted, 17, 16)) +
     geom_text(aes(label = .data$said), hjust = 0, nudge_x = 0.02, size = 3.6, colour = ink) +
     scale_x_continuous(limits = c(0, max(0.4, 1.6 * max(rows$moved))), labels = function(v) percent(v)) +
-    labs(x = "share of the values that lie elsewhere", y = NULL,
+    words_on(x = "share of the values that lie elsewhere", y = NULL,
          subtitle = if (any(rows$drifted)) "Triangles: drifted" else "No column is seen to have drifted") +
     fl_theme(12)
 }
@@ -60,5 +60,5 @@ mix_panel <- function(object) {
     geom_point(aes(.data$fitted), shape = 21, size = 4, fill = "white", colour = ink, stroke = 1) +
     geom_point(size = 3.4, colour = c(fl_palette(nrow(mix) - 1L), mark_strong)) +
     scale_x_continuous(limits = c(0, NA), labels = function(v) percent(v)) +
-    labs(x = "share of the rows", y = NULL, subtitle = "Rings: fitted; discs: new") + fl_theme(12)
+    words_on(x = "share of the rows", y = NULL, subtitle = "Rings: fitted; discs: new") + fl_theme(12)
 }

@@ -117,7 +117,7 @@ draw_group_sizes <- function(object) {
     words_on(title = sub("\\.$", "", tightness_fact(object$groups, object$partition)),
              subtitle = "Area: rows. To the left: rows close to their centre. Up: far from every other group.",
              caption = data_caption(object$partition$ready),
-             x = "mean distance to the own centre, prepared units (smaller: tighter)",
-             y = "distance to the nearest other centre, prepared units") +
+             x = "mean distance to the own centre, scaled units (smaller: tighter)",
+             y = "distance to the nearest other centre, scaled units") +
     fl_theme()
 }

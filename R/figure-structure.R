@@ -2,7 +2,7 @@
 
 #' Draw the test for groups
 #'
-#' The rows along the direction in which they look most like several heaps, with the shape of one Gaussian of the same
+#' The rows along the direction in which they look most like several clusters, with the shape of one Gaussian of the same
 #' spread. Two humps with a valley between them speak for groups; rings show only in the runt.
 #'
 #' @param object From [fl_structure()].
@@ -22,17 +22,17 @@ autoplot.fl_structure <- function(object, ...) {
   }
   along <- (object$along - mean(object$along)) / stats::sd(object$along)
   width <- diff(range(along)) / 40
-  one_heap <- data.frame(x = seq(min(along), max(along), length.out = 200))
-  one_heap$y <- stats::dnorm(one_heap$x) * length(along) * width
+  one_cluster <- data.frame(x = seq(min(along), max(along), length.out = 200))
+  one_cluster$y <- stats::dnorm(one_cluster$x) * length(along) * width
   ggplot(data.frame(x = along), aes(.data$x)) +
     ggplot2::geom_histogram(binwidth = width, boundary = 0, fill = fjord_colours[1L], colour = "white",
                             linewidth = 0.2) +
-    geom_line(data = one_heap, aes(.data$x, .data$y), colour = mark_strong, linewidth = 0.9) +
+    geom_line(data = one_cluster, aes(.data$x, .data$y), colour = mark_strong, linewidth = 0.9) +
     words_on(
       title = sub("\\.$", "", structure_headline(object)),
       subtitle = paste0("The rows ", object$direction,
-                        if (nzchar(object$part)) paste0("; they look most like several heaps ", object$part)
-                        else ", where they look most like several heaps",
+                        if (nzchar(object$part)) paste0("; they look most like several clusters ", object$part)
+                        else ", where they look most like several clusters",
                         ". Line: one Gaussian of the same spread. Dip ", digits3(object$dip), " (p = ",
                         p_said(object$p_dip),
                         "), runt ", object$runt, " (p = ", p_said(object$p_runt), "), each against ", object$sets,

@@ -8,7 +8,7 @@
 #' @param object From [fl_run()] (its standings by default), [fl_standings()] or [fl_track_record()].
 #' @param view Of standings: `"scores"`, methods by tables, the best of each table outlined; `"ranks"`, mean ranks with
 #'   the range over the repeats, those joined by a line that do not differ beyond chance; `"time"`, the seconds of a fit
-#'   against the rows of its table; `"stability"`, how alike the repeats of a fit are. Of a track record: `"found"`, how
+#'   against the rows of its table; `"stability"`, how similar the repeats of a fit are. Of a track record: `"found"`, how
 #'   often each voter found the known count; `"relation"`, whether a better index value means a better agreement, by
 #'   table; `"index"`, the values of one index against the agreement, one point per fit.
 #' @param index The index to draw under `"index"`; left out, the silhouette, or the first of the study.
@@ -87,7 +87,7 @@ draw_scores <- function(x) {
 # Bars under the axis join contestants whose mean ranks are no farther apart than the critical difference.
 draw_ranks <- function(x) {
   if (nrow(x$ranks) < 2L || length(x$tables) < 2L) {
-    fl_abort("argument", "Ranks need two contestants and two tables.",
+    fl_abort("argument", "Ranks need at least two methods and two tables.",
              found = paste0("There are ", nrow(x$ranks), " and ", length(x$tables), "."))
   }
   ranks <- x$ranks
@@ -145,7 +145,7 @@ draw_time <- function(x) {
                         labels = axis_names) +
     scale_shape_manual(values = stats::setNames(rep_len(group_shapes, length(methods)), methods), name = "method",
                        labels = axis_names) +
-    words_on(title = paste0("Slowest: ", slow, ", ", time_said(overall[[slow]]), " a fit; quickest: ", quick, ", ",
+    words_on(title = paste0("Slowest: ", slow, ", ", time_said(overall[[slow]]), " per fit; quickest: ", quick, ", ",
                             time_said(overall[[quick]]), "."),
              subtitle = paste("Median seconds of one fit on each table; both axes logarithmic. Under several workers",
                               "each fit has one thread."),

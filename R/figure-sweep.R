@@ -73,7 +73,7 @@ draw_curves <- function(object, vote) {
       caption = data_caption(object$ready[[vote$preparation]],
                              paste0(capital(voters_said(vote)), ", k = ", count_range(object$k), ", seed ",
                                     object$seed, ".")),
-      x = "count of groups", y = NULL
+      x = "number of groups", y = NULL
     ) +
     fl_theme(if (many) 11 else 13) + (if (many) theme(strip.text = element_text(size = 9)))
 }

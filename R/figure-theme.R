@@ -52,11 +52,6 @@ fl_palette <- function(n) {
   if (n <= length(fjord_colours)) fjord_colours[seq_len(n)] else grDevices::colorRampPalette(fjord_colours)(n)
 }
 
-# Title, subtitle and caption, wrapped so that nothing is cut off at 1280 pixels.
-words_on <- function(title, subtitle = NULL, caption = NULL, ...) {
-  labs(title = folded(title, 84L), subtitle = folded(subtitle, 110L), caption = folded(caption, 130L), ...)
-}
-
 # Text in lines of at most `width` characters.
 folded <- function(text, width) {
   if (length(text) > 0L) paste(strwrap(paste(text, collapse = " "), width = width), collapse = "\n")

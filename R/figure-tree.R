@@ -1,5 +1,5 @@
-# Trees: the dendrogram of linkage with its cut, the condensed tree of HDBSCAN, and the sorted distances a radius is
-# taken from.
+# Trees: the dendrogram of linkage with its cut, the branch tree of HDBSCAN, and the sorted distances a radius is taken
+# from.
 
 most_leaves <- 1500L  # beyond these the lowest merges are drawn as one leaf each
 
@@ -41,7 +41,7 @@ draw_dendrogram <- function(object, asked) {
       caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), "."),
                                              if (layout$folded > 0L) paste0(counted(layout$folded, "merge"),
                                                                             " at the bottom not drawn."))),
-      x = NULL, y = paste0("height (", height_word(object$method$settings$join), ", prepared units)")
+      x = NULL, y = paste0("height (", height_word(object$method$settings$join), ", scaled units)")
     ) +
     fl_theme() + theme(panel.grid.major.x = element_blank())
 }
@@ -117,89 +117,71 @@ tree_layout <- function(tree, group) {
        spans = data.frame(middle = unname(middle), stem = stem, group = names(middle)))
 }
 
-# --- the condensed tree
+# --- the branch tree
 
-draw_condensed <- function(object, asked) {
+draw_branches <- function(object, asked) {
   branches <- object$model$branches
   if (is.null(branches)) {
     fl_abort("argument", "The view \"tree\" is for HDBSCAN.",
              found = paste0("These groups are by ", method_said(object$method), "."))
   }
-  bars <- condensed_bars(branches, object$model$rows)
-  colours <- c(stats::setNames(fl_palette(max(object$k, 1L)), seq_len(max(object$k, 1L))), "0" = "#C9D2D6")
-  said <- bars$ends[!is.na(bars$ends$group), ]
-  said$said <- legend_labels(object, 14L)(said$group)
-  ggplot(bars$steps) +
-    geom_rect(aes(xmin = .data$middle - .data$rows / 2, xmax = .data$middle + .data$rows / 2, ymin = .data$from,
-                  ymax = .data$to, fill = .data$shown)) +
-    (if (nrow(bars$links) > 0L) {
-      geom_segment(data = bars$links, aes(.data$x, .data$y, xend = .data$xend, yend = .data$y), colour = ink_soft,
-                   linewidth = 0.4)
-    }) +
-    geom_text(data = said, aes(.data$middle, .data$to, label = .data$said), vjust = -0.4, fontface = "bold", size = 3.6,
-              colour = ink, lineheight = 0.9) +
-    scale_fill_manual(values = colours, guide = "none") +
-    scale_x_continuous(breaks = NULL) +
-    scale_y_continuous(expand = expansion(mult = c(0.02, 0.08)), labels = function(v) digits3(1 / v),
-                       breaks = pretty_inverse(bars$steps)) +
+  lives <- branch_lives(branches)
+  colours <- c(stats::setNames(fl_palette(max(object$k, 1L)), seq_len(max(object$k, 1L))), "0" = ink_soft)
+  chosen <- lives[lives$chosen, ]
+  chosen$said <- gsub("\n", " ", legend_labels(object, 24L)(chosen$shown))
+  above <- lives[lives$shown == "0" | lives$chosen, ]
+  forks <- lives[!is.na(lives$fork), ]
+  ggplot(lives) +
+    geom_segment(data = forks, aes(.data$from, .data$fork, xend = .data$from, yend = .data$y), colour = ink_soft,
+                 linewidth = 0.3) +
+    geom_segment(aes(.data$from, .data$y, xend = .data$to, yend = .data$y, colour = .data$shown,
+                     linewidth = .data$chosen), lineend = "butt") +
+    geom_text(data = above, aes(.data$from, .data$y, label = thousands(.data$rows)), hjust = -0.15,
+              vjust = -0.5, size = 3, colour = ink) +
+    geom_text(data = chosen, aes(.data$last, .data$y, label = .data$said, colour = .data$shown), hjust = -0.1,
+              fontface = "bold", size = 3.6) +
+    scale_colour_manual(values = colours, guide = "none") +
+    ggplot2::scale_linewidth_manual(values = c("FALSE" = 0.5, "TRUE" = 2), guide = "none") +
+    scale_x_continuous(labels = function(v) vapply(10^-v, digits3, ""), expand = expansion(mult = c(0.02, 0.25))) +
+    scale_y_continuous(breaks = NULL, expand = expansion(add = 0.8)) +
     words_on(
       title = paste0(capital(counted(object$k, "group")), " of ", counted(nrow(branches), "branch", "branches"),
                      " last longest as the distance shrinks"),
-      subtitle = paste0("Upwards the rows must lie ever closer. Width: rows still in a branch. Coloured: the branches ",
-                        "chosen as groups; grey: the others."),
+      subtitle = paste0("Each line is the life of a branch: from the distance at which it splits off to that at which ",
+                        "it ends. Numbers: rows. Thick: the branches chosen as groups."),
       caption = data_caption(object$ready, paste0(capital(method_said(object$method)), ", groups of at least ",
                                                   object$model$min_size, " rows.")),
-      x = NULL, y = "distance (prepared units; steps of its inverse)"
+      x = "distance (scaled units, logarithmic; closer to the right)", y = NULL
     ) +
-    fl_theme() + theme(panel.grid.major.x = element_blank())
+    fl_theme() + theme(panel.grid.major.y = element_blank())
 }
 
-pretty_inverse <- function(steps) {
-  top <- max(steps$to)
-  seq(0, top, length.out = 6L)[-1L]
-}
-
-# Of every branch: how many rows it holds from one inverse distance to the next, and where it stands.
-condensed_bars <- function(branches, rows) {
-  middle <- rep(0, nrow(branches))
-  width <- branches$rows * 1.15 + 0.02 * branches$rows[1L]
-  span <- width
-  for (b in rev(seq_len(nrow(branches)))) {
-    children <- which(branches$parent == b)
-    span[b] <- max(width[b], sum(span[children]))
+# Of every branch: from where to where it lives, on the axis of -log10 distance; on which line, those without children
+# on lines of their own, a parent amid its children; where its parent's line is (`fork`); and where all that grew out of
+# it has ended (`last`).
+branch_lives <- function(branches) {
+  ends <- -log10(branches$end)
+  births <- -log10(branches$birth)
+  first <- min(c(ends, births), na.rm = TRUE)
+  span <- max(c(ends, births), na.rm = TRUE) - first
+  births[is.na(births)] <- first - max(0.05 * span, 0.02)
+  children <- split(seq_len(nrow(branches)), factor(branches$parent, levels = seq_len(nrow(branches))))
+  y <- rep(NA_real_, nrow(branches))
+  lines <- 0
+  place <- function(branch) {
+    below <- children[[branch]]
+    if (length(below) == 0L) lines <<- lines + if (shown[branch] == "0" || branches$selected[branch]) 3 else 1
+    else for (child in below[order(-branches$rows[below])]) place(child)
+    y[branch] <<- if (length(below) == 0L) -lines else mean(range(y[below]))
   }
-  for (b in seq_len(nrow(branches))) {
-    children <- which(branches$parent == b)
-    left <- middle[b] - sum(span[children]) / 2
-    for (child in children) {
-      middle[child] <- left + span[child] / 2
-      left <- left + span[child]
-    }
-  }
-  shown <- rep("0", nrow(branches))
-  for (b in seq_len(nrow(branches))) {
-    shown[b] <- if (branches$selected[b]) as.character(branches$group[b])
-    else if (branches$parent[b] > 0L) shown[branches$parent[b]] else "0"
-  }
-  birth <- ifelse(is.na(branches$birth), 0, 1 / branches$birth)
-  steps <- vctrs::vec_rbind(!!!lapply(seq_len(nrow(branches)), function(b) {
-    out <- sort(1 / rows$leaves[rows$branch == b])
-    times <- unique(c(out, 1 / branches$end[b]))
-    times <- sort(times[times > birth[b]])
-    # at most so many steps a branch are seen
-    if (length(times) > 60L) times <- times[unique(round(seq(1, length(times), length.out = 60L)))]
-    from <- c(birth[b], times[-length(times)])
-    left <- branches$rows[b] - findInterval(from, out)
-    tibble::tibble(branch = b, middle = middle[b], rows = left, from = from, to = times, shown = shown[b])
-  }))
-  steps <- steps[steps$rows > 0L, ]
-  split <- which(branches$parent > 0L)
-  links <- tibble::tibble(x = middle[branches$parent[split]], xend = middle[split], y = birth[split])
-  # above all that grows out of a branch; parents come before their children
-  to <- vapply(seq_len(nrow(branches)), function(b) max(steps$to[steps$branch == b], birth[b]), 0)
-  for (b in rev(which(branches$parent > 0L))) to[branches$parent[b]] <- max(to[branches$parent[b]], to[b])
-  ends <- tibble::tibble(group = branches$group, middle = middle, to = to)
-  list(steps = steps, links = links, ends = ends)
+  shown <- ifelse(branches$selected, as.character(branches$group), "0")
+  for (b in which(branches$parent > 0L & shown == "0")) shown[b] <- shown[branches$parent[b]]
+  for (root in which(branches$parent == 0L)) place(root)
+  last <- ends
+  for (b in rev(which(branches$parent > 0L))) last[branches$parent[b]] <- max(last[branches$parent[b]], last[b])
+  tibble::tibble(branch = branches$branch, from = births, to = pmax(ends, births), last = last, y = y,
+                 fork = y[match(branches$parent, branches$branch)], rows = branches$rows,
+                 chosen = branches$selected, shown = shown)
 }
 
 # --- the sorted distances
@@ -229,12 +211,12 @@ draw_radius <- function(object, asked) {
     words_on(
       title = paste0("At radius ", digits3(radius), " ", percent(core), " of the rows are core rows: ",
                      counted(object$k, "group"), ", ", percent(mean(object$group[object$ready$rows] == 0L)), " noise"),
-      subtitle = paste0("Distance of every row to its row number ", min_rows, ", itself counted, sorted. Point: where ",
-                        "the curve turns up, farthest below the dashed line, ",
+      subtitle = paste0("Distance of every row to its ", ordinal(min_rows), " nearest row, itself counted, sorted. Point: the ",
+                        "elbow of the curve, farthest below the dashed line, ",
                         if (isTRUE(all.equal(radius, distance[suggested]))) "the radius used."
                         else paste0("which suggests ", digits3(distance[suggested]), ".")),
       caption = data_caption(object$ready, paste0(capital(method_said(object$method)), ".")),
-      x = "rows, sorted", y = "distance (prepared units)"
+      x = "rows, sorted", y = "distance (scaled units)"
     ) +
     fl_theme()
 }

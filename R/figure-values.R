@@ -27,17 +27,14 @@ number_values <- function(data, columns) {
 
 table_caption <- function(data, ...) {
   rows <- length(taking_part(data))
-  folded(c(paste0("Data: ", data$name, ", ", counted(rows, "row"),
-                  if (rows < nrow(data$table)) paste0(" of ", format(nrow(data$table), big.mark = ",")), "."), ...),
-                    150L)
+  paste(c(paste0("Data: ", data$name, ", ", counted(rows, "row"),
+                 if (rows < nrow(data$table)) paste0(" of ", thousands(nrow(data$table))), "."), ...), collapse = " ")
 }
 
 class_colours <- function(levels, name) {
   scale_colour_manual(values = stats::setNames(fl_palette(length(levels)), levels), name = name, na.value = "#9AA5AC",
                       drop = FALSE)
 }
-
-panel_title <- function(...) patchwork::plot_annotation(..., theme = fl_theme())
 
 check_numbers <- function(columns, data) {
   for (column in columns) {

@@ -73,7 +73,7 @@ autoplot.fl_vote <- function(object, ...) {
                         ". A family has one vote, shared by its indices; pale ones have none.",
                         if (nrow(evidence) == 0L) " Above: points, red the winner, yellow the runner-up."),
       caption = data_caption(object$sweep$ready[[object$preparation]], gate_caption(object)),
-      x = "count of groups", y = NULL
+      x = "number of groups", y = NULL
     ) +
     fl_theme() + theme(panel.grid.major.y = element_line(colour = "#EEF1F3"),
                        axis.text.y = element_text(lineheight = 0.95))

@@ -14,7 +14,7 @@ index_elbow <- function() {
     source = "idea Thorndike 1953; rule ours",
     formula = paste("the bend b(k) = s(k+1) - s(k) with the slopes s(k) = (log W(k) - log W(k-1)) / log(k /",
                     "(k-1)). Only positive bends are ranked, and only where the largest is sharper than 95% of",
-                    "the largest bends of tables without groups (boxes and Gaussians; not tested in the set",
+                    "the largest bends of reference tables (boxes and Gaussians; not tested in the set",
                     "`\"fast\"`)."),
     reference = "Thorndike, R. L. (1953). Who belongs in the family? \\doi{10.1007/BF02289263}"
   )

@@ -191,7 +191,7 @@ fl_indices <- function() {
 
 #' The indices, and what each one computes
 #'
-#' Notation: n clustered rows in prepared units, d columns, k groups of sizes n_j with means m_j; W the within-group sum
+#' Notation: n clustered rows in scaled units, d columns, k groups of sizes n_j with means m_j; W the within-group sum
 #' of squares, T the total one, B = T - W. An index without a value for a partition (one group, a zero denominator) is
 #' `NA` with a reason: it abstains. Noise rows are left out. Pairwise indices follow the metric of the partition,
 #' centre-based ones are Euclidean. Better is higher unless said; those marked * are in the set `"all"` only, because

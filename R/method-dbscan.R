@@ -38,9 +38,9 @@ run_dbscan <- function(x, k, settings, seed) {
     model = list(radius = radius, min_rows = min_rows,
                  cores = rows_with_group(x[fit$core, , drop = FALSE], group[fit$core])),
     notes = c(
-      paste0("Radius ", digits3(radius), " in prepared units", if (suggested) {
-        paste0(", suggested: there the sorted distances to the row number ", min_rows, " turn up")
-      }, "; ", min_rows, " rows within it make a core row."),
+      paste0("Radius ", digits3(radius), " in scaled units", if (suggested) {
+        paste0(", suggested by the elbow of the sorted distances to the ", ordinal(min_rows), " nearest row")
+      }, ". A core row has ", min_rows, " rows within it, itself counted."),
       noise_note(group),
       if (all(group == 0L)) "No place is that dense: try a larger radius, or fewer min_rows."
     )
@@ -79,7 +79,7 @@ assign_dbscan <- function(fit, x) {
 #' if it is within the radius, else to noise. It finds the count itself: a `k` given is ignored.
 #'
 #' @section Settings:
-#' * `radius` (`"suggested"`): a distance in prepared units, inclusive.
+#' * `radius` (`"suggested"`): a distance in scaled units, inclusive.
 #' * `min_rows` (`NULL`): rows that make a place dense; left out, the largest of 4, twice the columns (Sander et al.
 #'   1998) and the logarithm of the number of rows.
 #' @references

@@ -45,9 +45,9 @@ run_fuzzy <- function(x, k, settings, seed) {
 fuzzy_note <- function(x, centres, fuzziness) {
   share <- memberships_kernel(x, centres, fuzziness, thread_count())
   own <- do.call(pmax, lapply(seq_len(ncol(share)), function(g) share[, g]))
-  paste0("Rows belong to their group by ", percent(stats::median(own)), " in the middle; ", percent(mean(own < 0.5)),
-         " of them by less than half. Partition coefficient ", digits3(mean(rowSums(share^2))), " (1 is crisp, ",
-         digits3(1 / nrow(centres)), " is all alike).")
+  paste0("The median membership is ", percent(stats::median(own)), "; ", percent(mean(own < 0.5)),
+         " of the rows are below a half. Partition coefficient ", digits3(mean(rowSums(share^2))), " (1 is crisp, ",
+         digits3(1 / nrow(centres)), " is all equal).")
 }
 
 fuzzy_memberships <- function(fit, x) memberships_kernel(x, fit$centres, fit$model$fuzziness, thread_count())
@@ -64,7 +64,7 @@ fuzzy_memberships <- function(fit, x) memberships_kernel(x, fit$centres, fit$mod
 #' its own group. The centre of a group is the mean weighted by memberships, not that of its rows.
 #'
 #' @section Settings:
-#' * `fuzziness` (2): the exponent, above 1. Near 1 the memberships are crisp, as in k-means; large, all alike.
+#' * `fuzziness` (2): the exponent, above 1. Near 1 the memberships are crisp, as in k-means; large, all equal.
 #' * `restarts` (5): seeded starts.
 #' * `tolerance` (1e-6): it has settled when no centre moves farther than this times the root mean squared distance of
 #'   the rows from their mean.

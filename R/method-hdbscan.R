@@ -17,7 +17,7 @@ method_hdbscan <- function() {
                  source = "Campello, Moulavi & Sander 2013", minimises = "W"),
     counts = list(free_count = TRUE, parameter = "min_size", grid = hdbscan_grid),
     placing = list(assign = assign_hdbscan, membership = hdbscan_memberships, by_rows = TRUE, guards = TRUE),
-    traits = list(views = function(partition) c(tree = "The condensed tree with the branches chosen"),
+    traits = list(views = function(partition) c(tree = "The tree of branches, with those chosen as groups"),
                   untried = density_untried)
   )
 }
@@ -36,15 +36,15 @@ run_hdbscan <- function(x, k, settings, seed) {
     group = group,
     model = list(
       min_rows = min_rows, min_size = min_size, branches = branches,
-      rows = tibble::tibble(branch = fit$branch, leaves = fit$leaves, strength = fit$strength),
-      kept = tibble::tibble(rows_with_group(x, group), core = core, strength = fit$strength, leaves = fit$leaves)
+      rows = tibble::tibble(branch = fit$branch, leaves = fit$leaves, hold = fit$hold),
+      kept = tibble::tibble(rows_with_group(x, group), core = core, hold = fit$hold, leaves = fit$leaves)
     ),
     notes = c(
-      paste0("A group has at least ", min_size, " rows; a place is as dense as the distance to its row number ",
-             min_rows, " is short."),
+      paste0("A group has at least ", min_size, " rows. The density at a row is measured by the distance to its ",
+             ordinal(min_rows), " nearest row, itself counted."),
       noise_note(group),
       if (!any(branches$parent > 0L)) "The rows never fall into two such groups: they are one.",
-      paste0(counted(nrow(branches), "branch", "branches"), " in the condensed tree, ", sum(branches$selected),
+      paste0(counted(nrow(branches), "branch", "branches"), " in the branch tree, ", sum(branches$selected),
              " of them chosen as groups; stability ", listed(digits3(branches$stability[order(branches$group)][
                seq_len(sum(branches$selected))])), ".")
     )
@@ -72,16 +72,17 @@ assign_hdbscan <- function(fit, x) by_nearest_left(fit, x)[c("group", "distance"
 
 by_nearest_left <- function(fit, x) {
   kept <- fit$model$kept
-  by_nearest_kept(x, kept[setdiff(names(kept), c("core", "strength", "leaves"))], kept$leaves)
+  by_nearest_kept(x, kept[setdiff(names(kept), c("core", "hold", "leaves"))], kept$leaves)
 }
 
-# The strength with which the nearest row holds on to its group; the rest is noise.
+# The hold of the nearest row on its group; the rest is noise.
 hdbscan_memberships <- function(fit, x) {
   out <- matrix(0, nrow(x), fit$k)
   kept <- fit$model$kept
   found <- by_nearest_left(fit, x)
   inside <- which(found$group > 0L)
-  held <- pmin(1, kept$leaves[found$core] / pmax(kept$core[found$core], found$distance)) * kept$strength[found$core]
+  hold <- kept[["hold"]] %||% kept[["strength"]]  # its name in older model files
+  held <- pmin(1, kept$leaves[found$core] / pmax(kept$core[found$core], found$distance)) * hold[found$core]
   out[cbind(inside, found$group[inside])] <- held[inside]
   out
 }
@@ -96,14 +97,14 @@ hdbscan_memberships <- function(fit, x) {
 #' less than that of the chosen ones below it together; the root is chosen only where nothing splits off. Rows in no
 #' chosen branch are noise, group 0.
 #'
-#' `partition$model$branches` is the condensed tree (`branch`, `parent`, `rows`, `birth` and `end`, distances (the
+#' `partition$model$branches` is the branch tree (`branch`, `parent`, `rows`, `birth` and `end`, distances (the
 #' root has no birth),
 #' `stability`, `selected`, `group`), `model$rows` tells for each row clustered the last `branch` it was in, the
-#' distance at which it `leaves` that, and its `strength` from 0 to 1: the inverse of that distance over the largest in
+#' distance at which it `leaves` that, and its `hold` on the group from 0 to 1: the inverse of that distance over the largest in
 #' its group. `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the smallest positive
 #' distance apart. It finds the count itself: a `k` given is ignored. New rows go with the nearest row,
 #' into its group or into noise; farther from it than that row was when it left its group, they are noise. Memberships
-#' are that row's strength, the rest being noise.
+#' are that row's hold, the rest being noise.
 #'
 #' @section Settings:
 #' * `min_size` (`NULL`): the fewest rows of a group; left out, `min_rows` or one in a hundred rows, the larger.

@@ -150,7 +150,7 @@ linkage_notes <- function(tree, count, rows, settings, brief) {
 #' @section Settings:
 #' * `join` (`"ward"`): see above.
 #' * `metric` (`"euclidean"`): for average, complete, single and weighted also `"manhattan"`, `"chebyshev"`, `"cosine"`
-#'   and `"correlation"`, in prepared units.
+#'   and `"correlation"`, in scaled units.
 #' * `height`: cut the tree here instead of asking for a count: groups that merge above it stay apart.
 #' * `dissimilarity`: a square symmetric matrix (or an object that [as.matrix()] makes one of) with a row for each row
 #'   of the table, used instead of the columns.

@@ -42,7 +42,7 @@ run_mean_shift <- function(x, k, settings, seed) {
     group = group, converged = fit$unsettled == 0,
     model = list(bandwidth = bandwidth, kept = rows_with_group(part, if (whole) group else group[rows])),
     notes = c(
-      paste0("Bandwidth ", digits3(bandwidth), " in prepared units", bandwidth_said(settings$bandwidth), "."),
+      paste0("Bandwidth ", digits3(bandwidth), " in scaled units", bandwidth_said(settings$bandwidth), "."),
       if (length(large) < nrow(fit$modes)) {
         paste0(counted(nrow(fit$modes) - length(large), "hill"), " of fewer than ", min_size, " rows ",
                if (nrow(fit$modes) - length(large) == 1L) "is" else "are", " noise.")
@@ -100,7 +100,7 @@ assign_nearest_kept <- function(fit, x) {
 #' it. It finds the count itself: a `k` given is ignored.
 #'
 #' @section Settings:
-#' * `bandwidth` (`"reference"`): a rule, or a distance in prepared units.
+#' * `bandwidth` (`"reference"`): a rule, or a distance in scaled units.
 #' * `min_size` (`NULL`): fewest rows of a group; left out, one in a hundred rows, at least 2.
 #' * `max_rounds` (500): most steps of a row.
 #' * `sample_rows` (5,000): rows above which a sample is used.

@@ -112,7 +112,7 @@ assign_medoids <- function(fit, x) {
 #'
 #' @section Settings:
 #' * `metric` (`"euclidean"`): also `"manhattan"` (sum of absolute differences), `"chebyshev"` (the largest), `"cosine"`
-#'   and `"correlation"` (1 less the cosine or correlation of two rows), in prepared units.
+#'   and `"correlation"` (1 less the cosine or correlation of two rows), in scaled units.
 #' * `dissimilarity`: a square symmetric matrix (or an object that [as.matrix()] makes one of) with a row for each row
 #'   of the table, used instead of the columns. You hold that matrix in memory; such groups cannot place new rows.
 #' * `restarts` (3): seeded starts, or samples.

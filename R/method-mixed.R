@@ -63,7 +63,7 @@ assign_mixed <- function(fit, x) {
 #' category in which its level differs (Huang 1998). K-means on indicator columns instead lets a prototype stand between
 #' levels.
 #'
-#' Two different levels cost as much as the preparation puts between them: their squared distance in prepared units (see
+#' Two different levels cost as much as the preparation puts between them: their squared distance in scaled units (see
 #' [fl_prepare()], where weights change it), times `category_weight`. Numbers must not be reduced to components, which
 #' would mix them with the categories. Ordered categories count as numbers. Seeded starts as in k-means, then rows and
 #' prototypes by turns until no row moves; a row at equal cost stays. A level never seen differs from all.

@@ -254,7 +254,7 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' Tables of more than `sample_rows` rows: the models are sought on an even sample, and the best three are then fitted
 #' to all rows.
 #'
-#' `predict(type = )` gives `"membership"`, `"density"` (the logarithm, in prepared units) and `"distance"` (of
+#' `predict(type = )` gives `"membership"`, `"density"` (the logarithm, in scaled units) and `"distance"` (of
 #' Mahalanobis, to the row's own component). [fl_components()] tells the components in original units.
 #'
 #' A component that vanishes, to fewer than 4 rows or to hardly any spread along some direction beside what all have

@@ -9,12 +9,12 @@ own_methods <- new.env(parent = emptyenv())
 #' reports and the shell. The registration lasts for the R session.
 #'
 #' @param key Short name the algorithm is called by, e.g. `"halves"`: lower-case letters, digits and `_`.
-#' @param fit Function `(x, k, settings, seed)`. `x` is a numeric matrix in prepared units without missing
+#' @param fit Function `(x, k, settings, seed)`. `x` is a numeric matrix in scaled units without missing
 #'   values, `k` the count asked for, `settings` a named list, `seed` a whole number. It must draw random numbers from
 #'   `seed` alone. It returns a list with `group`: one whole number a row, 1 to k, 0 for noise, every number in between
 #'   in use. Optional elements: `likelihood`, a list of `log` (the log-likelihood), `free` (the number of free
 #'   parameters) and `certainty` (the sum over rows of the log probability of their group), for BIC and its kin;
-#'   `centres` (groups × columns, prepared units; the means of the rows when left out), `objective` (one number, lower
+#'   `centres` (groups × columns, scaled units; the means of the rows when left out), `objective` (one number, lower
 #'   is better; W when left out), `rounds`, `converged`, `restarts` (a list of `tried`, `reached`, the starts that
 #'   reached the best objective, and `worst`), `notes` (sentences for the reader) and `model`, a named list of what
 #'   `assign` and `membership` need to know: matrices with one row per group, data frames (of which a column `group`

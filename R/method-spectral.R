@@ -150,7 +150,7 @@ ordinal_word <- function(n) {
 #' Spectral
 #'
 #' Turns distances into similarities, exp(-d^2 / (s_i s_j)), where s is each row's distance to its seventh nearest row,
-#' so that dense and sparse places count alike (Zelnik-Manor & Perona 2004); divides them by the roots of their row
+#' so that dense and sparse places count equally (Zelnik-Manor & Perona 2004); divides them by the roots of their row
 #' sums; and puts the rows of the leading k eigenvectors, brought to length 1, into k groups by k-means (Ng, Jordan &
 #' Weiss 2002). Groups can have any shape if they hang together and nothing joins them.
 #'

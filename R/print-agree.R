@@ -85,7 +85,7 @@ moved_lines <- function(moved, a, b, most = 4L) {
   cells <- list(row = shown$row, id = if (!all(is.na(shown$id))) shown$id, from = group_label(a, shown$from),
                 to = group_label(b, shown$to))
   left <- nrow(moved) - nrow(shown)
-  c("rows off the matching:", table_lines(Filter(Negate(is.null), cells), right = "row"),
+  c("rows not in matching groups:", table_lines(Filter(Negate(is.null), cells), right = "row"),
     if (left > 0L) paste0("  and ", counted(left, "more row"), ": contrast$moved"))
 }
 

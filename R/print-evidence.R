@@ -10,7 +10,7 @@ format.fl_choices <- function(x, ...) {
                 right = c("alone", "with interactions")),
     "",
     table_lines(list(group = groups$group, rows = thousands_each_of(groups$rows), share = percent(groups$share),
-                     "found again" = paste(round(groups$survives * others), "of", others),
+                     "found again" = paste(round(groups$found_again * others), "of", others),
                      "least overlap" = fixed2(groups$least), "mostly lost by" = groups$lost_by),
                 right = c("rows", "share", "found again", "least overlap")),
     sentence_lines(choice_facts(x)), next_line("as.data.frame(choices)", "autoplot(choices)"))

@@ -22,7 +22,7 @@ format.fl_run <- function(x, standings = NULL, ...) {
 
 #' All a run says
 #'
-#' What the print-out of a study's result leaves out: every failure, all contestants, what is beyond chance, and who
+#' What the print-out of a study's result leaves out: every failure, all methods, what is beyond chance, and who
 #' found the true number of groups.
 #'
 #' @param object From [fl_run()].
@@ -118,7 +118,7 @@ stability_line <- function(x) {
   if (nrow(mine) == 0L) {
     return(NULL)
   }
-  sentence_lines(if (nrow(loose) == 0L) "All fits come out alike in every repeat (adjusted Rand 0.90 and more)."
+  sentence_lines(if (nrow(loose) == 0L) "All repeats give similar partitions (adjusted Rand 0.90 or more)."
                  else paste0("Other seeds give other groups: ",
                              listed(paste0(loose$contestant, " on ", loose$dataset, " (", fixed2(loose$stability), ")"),
                                     most = 6L), "."))

@@ -23,7 +23,7 @@ generics::augment
 #' | object | `tidy()`: a row a | `augment()` adds |
 #' |---|---|---|
 #' | `fl_data()` | column: role, type | nothing |
-#' | `fl_prepare()` | prepared column: mean and spread in prepared units | |
+#' | `fl_prepare()` | prepared column: mean and spread in scaled units | |
 #' | `fl_partition()` | group: name, rows, share, scatter, centre | group, and its name |
 #' | `fl_sweep()` | value of an index: preparation, method, count | a column of groups a fit that was asked for |
 #' | `fl_vote()` | count: points, rank | the groups of the count it stands for |
@@ -212,7 +212,7 @@ glance.fl_lineage <- function(x, ...) {
 #' @export
 glance.fl_choices <- function(x, ...) {
   tibble::tibble(partitions = nrow(x$fits), apart = mean(x$fits$apart), combinations = x$combinations,
-                 survive = sum(x$groups$survives >= 1), groups = nrow(x$groups))
+                 survive = sum(x$groups$found_again >= 1), groups = nrow(x$groups))
 }
 
 #' @export

@@ -15,7 +15,7 @@
 #' @return A partition, as from [fl_partition()]. Groups are numbered by decreasing size as everywhere; labels that
 #'   are text become the names of the groups ([fl_name()]), and so do numbers that do not run in that order. New rows
 #'   go to the nearest mean, which need not be where the maker of the labels would put them. What needs to fit again
-#'   (reliability, tests against heaps) is left out.
+#'   (reliability, tests against a single cluster) is left out.
 #' @section Errors: `fjordline_error_argument` when there is not one label per row, or no row with both a label and
 #'   prepared values; `_column` for a misspelt column.
 #' @seealso [fl_agree()], [fl_contrast()].

@@ -2,16 +2,16 @@
 
 audit_most_columns <- 50L
 
-# By feature: how often one heap of the same spread, cut into as many groups by the same method, has as large a share of
-# the feature's spread between groups. The largest over the kinds of heaps. None where the method speaks of single
+# By feature: how often a single cluster of the same spread, cut into as many groups by the same method, has as large a share of
+# the feature's spread between groups. The largest over the kinds of reference tables. None where the method speaks of single
 # rows.
-one_heap_tests <- function(partition, sets, seed) {
+one_cluster_tests <- function(partition, sets, seed) {
   ready <- partition$ready
   method <- with_few_restarts(as_settled(bind_method(partition$method, ready), partition$model))
-  columns <- heap_like(ready)
+  columns <- cluster_like(ready)
   group <- partition$group[ready$rows]
   inside <- group > 0L
-  # heaps must be cut in as many pieces; a mixture fits this table closer than it would others
+  # reference tables must be cut in as many pieces; a mixture fits this table closer than it would others
   if (method$free_count || !is.null(method$settled) || speaks_of_rows(method) || length(columns) == 0L ||
         partition$k < 2L || sum(inside) <= partition$k) {
     return(NULL)
@@ -46,12 +46,12 @@ one_cluster_tables <- function(x) {
        shaped = function(seed) shaped_table(shapes, seed))
 }
 
-# Features that can be compared with heaps: numbers that are prepared columns themselves. Levels, ranks and columns of
-# few values lie in lumps by nature, and any cut along them is sharper than a cut through a heap: of columns of five
+# Features that can be compared with a single cluster: numbers that are prepared columns themselves. Levels, ranks and columns of
+# few values lie in lumps by nature, and any cut along them is sharper than a cut through a single cluster: of columns of five
 # values one in four tables of one cluster was said to differ.
 few_to_compare <- 7L
 
-heap_like <- function(ready) {
+cluster_like <- function(ready) {
   columns <- intersect(ready$features, colnames(ready$x))
   number <- vapply(columns, function(column) {
     ready$columns[[column]]$type == "number" && length(unique(ready$x[, column])) > few_to_compare

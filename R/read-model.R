@@ -16,7 +16,7 @@ model_version <- 2L
 #'   `columns`: name, type and levels of each, `units`, `steps`: `kind`, `columns` and what was learned, `prepared`: the
 #'   names of the columns made, `left`: rows without a group by reason, `notes`). A partition also has: `name`, `table`
 #'   (its name), `rows` (of the table), `method` (`key`, `settings`), `seed`, `k`, `centres` (one list of numbers a
-#'   group, prepared units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises`
+#'   group, scaled units), `model` (what else placing rows needs, by method), `scatter`, `objective`, `minimises`
 #'   (what the objective is), `total`, `converged`, `rounds`, `restarts`, `notes`, `groups` (label per row of the
 #'   table, null where there is none), `ids` (identifier per row, or null), `decision` (how the count was chosen, in
 #'   sentences), `names` (of the groups, where they have some), `reach` (of each group: quantiles of the distances of
@@ -166,7 +166,7 @@ exact_json <- function(value) {
 fl_load <- function(file) {
   check_file(file)
   fields <- tryCatch(jsonlite::fromJSON(file, simplifyVector = TRUE, simplifyDataFrame = FALSE, simplifyMatrix = FALSE),
-                     error = function(e) refuse_model(file, "It is no complete JSON file: it may have been cut short."))
+                     error = function(e) refuse_model(file, "It is not a complete JSON file: it may have been cut short."))
   check_form_and_version(fields, file)
   out <- tryCatch(suppressWarnings(sound_object(fields, file)), error = function(e) {
     if (inherits(e, "fjordline_error")) stop(e)

@@ -27,7 +27,7 @@
 #'   rough (Cochran 1954) its p-value by dealing out too. The intervals are not adjusted for
 #'   the number of groups.
 #' @section Errors: `fjordline_error_column` for a column that does not exist, made the groups, or has more than 30
-#'   different values that are no numbers; `_values` for one without values; `_model` for a partition loaded from a
+#'   different values that are not numbers; `_values` for one without values; `_model` for a partition loaded from a
 #'   file.
 #' @references
 #' Welch, B. L. (1951). On the comparison of several mean values: an alternative approach.

@@ -8,7 +8,7 @@
 #' warns of drift.
 #'
 #' @section None of these: A row belongs to none of the groups when its distance to each is larger than the `reach`
-#'   quantile of the distances of that group's fitted rows (by the method's own metric, in prepared units). At 1, the
+#'   quantile of the distances of that group's fitted rows (by the method's own metric, in scaled units). At 1, the
 #'   default, no fitted row is turned away, and a new row of the same kind with a chance of about one in the number of
 #'   its group's rows; at 0.95 one in twenty is. A fitted row lies nearer to the centre it helped to place than a new
 #'   one will: so each counts with its distance from a fit without it, where that is farther (Barber et al. 2021).
@@ -80,9 +80,9 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
 }
 
 #' @rdname fl_place
-#' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in prepared units (by the
+#' @param type `"group"` for labels, `"distance"` for the distance to the nearest centre in scaled units (by the
 #'   method's own metric), `"membership"` where the method gives rows to several groups in parts, `"density"` where it
-#'   fits one: its logarithm, in prepared units.
+#'   fits one: its logarithm, in scaled units.
 #' @param ... Not used.
 #' @return `predict()`: a value per row of `newdata`, in its order (for memberships a matrix, one column per group);
 #'   `NA` for a row with a missing value.

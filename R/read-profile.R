@@ -5,7 +5,7 @@ profile_levels <- 30L  # a column with more different values is not described le
 
 #' What the groups are like
 #'
-#' Describes every group on every column that can be described, features and columns kept aside alike (a feature of the
+#' Describes every group on every column that can be described, features and columns kept aside (a feature of the
 #' table that the preparation does not use counts as kept aside): means, medians
 #' and spreads in the table's own units, shares of categories, and what is distinctly above or below the whole table.
 #' Then it ranks the columns by how well they tell the groups apart, and audits the features: which of them decide.
@@ -36,9 +36,9 @@ profile_levels <- 30L  # a column with more different values is not described le
 #'   1,000 rows they have that many rows.
 #' @param audit `TRUE` fits the partition once more without each feature (up to 50 features, with at most ten restarts;
 #'   above 2,000 rows on an even sample of that many, with and without); `FALSE` does not.
-#' @param seed Whole number for the heaps.
+#' @param seed Whole number for the reference tables.
 #' @return An object of class `fl_profile`: `groups` (`group`, `rows`, `share`, `tightness`: mean distance to the own
-#'   centre in prepared units (under cosine and correlation between directions), `nearest`: the group whose centre is
+#'   centre in scaled units (under cosine and correlation between directions), `nearest`: the group whose centre is
 #'   nearest, `isolation`: the distance to it, `standouts` in words), `columns` (one row per group and column or level:
 #'   `group`, `column`, `level`, `role`, `rows` with a value, `mean` (of a level: its share), `median`, `low`, `high`
 #'   (quartiles), `sd`, `overall` mean, `difference` in overall standard deviations, `standout`), `separation` (a row a
@@ -207,7 +207,7 @@ column_separation <- function(partition, described, sets, audit, seed) {
                    statistic = found$statistic, effect = found$effect, p_plain = found$p)
   })
   out <- vctrs::vec_rbind(!!!tests)
-  beyond <- if (sets > 0) one_heap_tests(partition, sets, seed)
+  beyond <- if (sets > 0) one_cluster_tests(partition, sets, seed)
   out$p_beyond <- if (is.null(beyond)) NA_real_ else unname(beyond[out$column])
   audited <- column_audit(partition, audit)
   out <- cbind(out, audited[match(out$column, audited$column), c("explained", "between", "without", "decides")])

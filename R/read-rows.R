@@ -17,7 +17,7 @@
 #'   * `"mismatch"`: the rows that disagree with the known classes, as in [fl_mismatches()].
 #' @param most How many rows of a kind: of each group the typical ones, in all those near a border.
 #' @return A tibble with the rows that fulfil all that is given, in the table's order (of a kind: in the kind's): `row`,
-#'   for a partition `group`, `group_name` once there are names, and `distance` (to the own centre, prepared units); for
+#'   for a partition `group`, `group_name` once there are names, and `distance` (to the own centre, scaled units); for
 #'   `"boundary"` also `border` (the distance to it; negative beyond it) and `toward` (the group beyond), or
 #'   `membership`; for `"mismatch"` `class` and `expected` (the group matched to it); then all columns of the table
 #'   (one that has such a name already becomes `row_1` and so on).

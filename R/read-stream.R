@@ -17,7 +17,7 @@
 #' @param k The count of groups: a whole number, or a vote.
 #' @param seed Whole number; see [fl_partition()].
 #' @param batch_rows Rows a batch.
-#' @param file Where to write the groups, `.csv`: `row`, `group` and `distance` (to the own centre, prepared units) of
+#' @param file Where to write the groups, `.csv`: `row`, `group` and `distance` (to the own centre, scaled units) of
 #'   every row of the source. Written whole or not at all.
 #' @param name What to call the result.
 #' @return A partition of all rows of the source, without the rows themselves: it prints, takes new rows with
@@ -74,7 +74,7 @@ fl_stream <- function(ready, k, method = "kmeans", seed = 1, batch_rows = 10000,
   streamed_partition(ready, method, seed, fit, state, placed, vote, name, call, proc.time()[["elapsed"]] - started)
 }
 
-# Runs `work(x, first)` on every chunk in prepared units (all NA where a value is missing), and lists what it gave.
+# Runs `work(x, first)` on every chunk in scaled units (all NA where a value is missing), and lists what it gave.
 over_chunks <- function(ready, work) {
   data <- ready$data
   from <- data$sample

@@ -14,7 +14,7 @@
 #' @return An object of class `fl_advice` with fields
 #'   * `method`, the one with the best score, and `alike`, methods whose scores could be as good by chance;
 #'   * `scores`: one row per method: `method`, `score` (mean agreement, similar tables counting more), `low` and `high`
-#'     (nine in ten means over tables drawn anew lie between), `plain` (mean over all tables alike), `here` (on the most
+#'     (90% of the means over resampled tables lie between), `plain` (mean over all tables), `here` (on the most
 #'     similar table);
 #'   * `voters`: one row per index and vote: `voter`, `method`, `score` (share of found counts, similar tables counting
 #'     more);
@@ -24,7 +24,7 @@
 #'   * `traits`: of the new table and of those of the study;
 #'   * `itself`: the name under which the study holds this very table and leaves it out, or nothing;
 #'   * `trial`: one row per table of the study, advised on by the others: `dataset`, `advised`, `best`, `lost`
-#'     (agreement given up), `lost_plain` (the same by the method that is best over the other tables alike).
+#'     (agreement given up), `lost_plain` (the same by the method that is best over all other tables).
 #'
 #'   `as.data.frame()` gives the scores.
 #' @details Traits are what can be seen without classes, of the prepared rows: their number and that of the columns (in

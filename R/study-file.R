@@ -89,7 +89,7 @@ dataset_in_file <- function(one, path) {
     if (here %in% names(demo_tables) || file.exists(here)) {
       return(here)
     }
-    refuse_setup(path, paste0("The dataset ", quoted(one), " is no demo table, and no file beside it."),
+    refuse_setup(path, paste0("The dataset ", quoted(one), " is neither a demo table nor a file beside it."),
                  did_you_mean(one, names(demo_tables), "The demo tables are"))
   }
   words <- c("name", "file", "demo", "noise", setdiff(names(formals(fl_data)), c("table", "name")))

@@ -13,7 +13,7 @@
 #'   (one row per case: `dataset`, `preparation`, `method`, `repeat`, `voter`, `pick`, `known`, `lost`) and `relation`
 #'   (one row per index and table: `correlation`, of ranks, between index value and agreement over the fits of all
 #'   methods, both turned so that more is better). A case is one
-#'   method on one preparation of one table in one repeat; those of one table are alike, so the interval counts
+#'   method on one preparation of one table in one repeat; those of one table are similar, so the interval counts
 #'   tables, not cases. `as.data.frame()` gives the record.
 #' @section Errors: `fjordline_error_argument` when no table of the study has known classes, or nothing was judged.
 #' @examples

@@ -120,7 +120,7 @@ about_store <- function(opened) {
     return(stats::setNames(as.list(about$value), about$name))
   }
   if (opened$own && length(there) > 0L) {
-    fl_abort("store", paste0("The file ", quoted(opened$said), " is a database, but no store of a study."),
+    fl_abort("store", paste0("The file ", quoted(opened$said), " is a database, but not a study store."),
              found = paste0("It holds the tables ", listed(there, most = 4L), "."), advice = "Name another file.")
   }
   NULL

@@ -4,7 +4,7 @@
 #'
 #' Turns a track record into weights for [fl_vote()]: an index that found the known count more often than guessing would
 #' has a vote, the weightier the more often. `fl_vote(sweep, weights = "earned")` uses those that come with the package,
-#' learnt on simulated tables; `fl_vote(sweep, weights = fl_weights(record))` those of your own tables. A table of the
+#' learned on simulated tables; `fl_vote(sweep, weights = fl_weights(record))` those of your own tables. A table of the
 #' record that is voted on itself is left out of its own weights.
 #'
 #' @param record From [fl_track_record()]; left out, the record that comes with the package.
@@ -50,8 +50,8 @@ earned_on <- function(record, method, without = NULL) {
   cases <- record$cases[record$cases$method == method & !record$cases$dataset %in% without, ]
   if (nrow(cases) == 0L) fl_abort("argument", "No table of the record is left to learn from.")
   indices <- record$result$study$indices
-  learnt <- learnt_weights(cases, indices, length(setdiff(record$result$study$k, 1L)))
-  new_weights(learnt$table, learnt$weights, learnt$tables, learnt$counts, method, without = without, record = record)
+  learned <- learned_weights(cases, indices, length(setdiff(record$result$study$k, 1L)))
+  new_weights(learned$table, learned$weights, learned$tables, learned$counts, method, without = without, record = record)
 }
 
 record_method <- function(record, method) {
@@ -64,7 +64,7 @@ record_method <- function(record, method) {
 }
 
 # `cases`: what each voter picked on each table, see fl_track_record(); several of one table count as one.
-learnt_weights <- function(cases, indices, counts) {
+learned_weights <- function(cases, indices, counts) {
   voters <- intersect(names(indices), cases$voter)
   voters <- voters[vapply(indices[voters], function(index) index$weight > 0, NA)]
   family <- vapply(indices[voters], `[[`, "", "family")
@@ -118,9 +118,9 @@ validated_weights <- function(record, method, without) {
   right <- vapply(tables, function(table) {
     cases <- record$cases[record$cases$method == method, ]
     others <- cases[!cases$dataset %in% c(table, without), ]
-    learnt <- learnt_weights(others, study$indices, length(setdiff(study$k, 1L)))
+    learned <- learned_weights(others, study$indices, length(setdiff(study$k, 1L)))
     sweep <- fl_open(record$result, table)
-    vapply(list(equal = NULL, earned = learnt$weights), function(weights) {
+    vapply(list(equal = NULL, earned = learned$weights), function(weights) {
       mean(vapply(names(sweep$ready), function(preparation) {
         vote <- vote_of(sweep, preparation, method, counting_by(weights = weights))
         isTRUE(vote$points$k[1L] == record$known[[table]])
@@ -149,15 +149,15 @@ named_weights.fl_track_record <- function(weights, sweep) {
   named_weights(earned_on(weights, record_method(weights, NULL)), sweep)
 }
 
-# A table that weights were learnt on is left out of them.
+# A table that weights were learned on is left out of them.
 #' @export
 named_weights.fl_weights <- function(weights, sweep) {
-  same <- learnt_from(weights, sweep)
+  same <- learned_from(weights, sweep)
   if (length(same) > 0L) weights <- earned_on(weights$record, weights$method, union(weights$without, same))
   structure(weights$weights, earned = weights$tables)
 }
 
-learnt_from <- function(weights, sweep) {
+learned_from <- function(weights, sweep) {
   datasets <- weights$record$result$study$datasets
   here <- sweep$ready[[1L]]$data$table
   setdiff(names(Filter(function(data) identical(data$table, here), datasets)), weights$without)
@@ -185,7 +185,7 @@ validation_fact <- function(x) {
     return("With so few tables nothing can be left out to test these weights.")
   }
   found <- stats::setNames(v$found, v$rule)
-  paste0(if (is.null(x$record)) "On tables they were not learnt on" else "Each table left out in turn",
+  paste0(if (is.null(x$record)) "On tables they were not learned on" else "Each table left out in turn",
          ", the vote found the known count in ", percent(found[["earned"]]), " of ", counted(v$tables[1L], "table"),
          " with them, in ", percent(found[["equal"]]), " with equal weights", paired_words(v[["p"]][1L], found), ".")
 }

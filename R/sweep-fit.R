@@ -25,7 +25,7 @@
 #'   Values of different preparations are not comparable, and are never put in one ranking. The field `values_tried`
 #'   says what each parameter value gave: `preparation`, `method`, `repeat`, `parameter`, `value`, `k`, `covered`, and
 #'   whether it `stands` for its count.
-#' @section Errors: `fjordline_error_argument` for counts that are no whole numbers of one or more, `_method` and
+#' @section Errors: `fjordline_error_argument` for counts that are not whole numbers of one or more, `_method` and
 #'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
 #' @section Progress and workers: signals progress through the progressr package. The fits, the reference tables and
 #'   the resamples use all threads; under a plan of the future package, as in

@@ -13,7 +13,7 @@
 #' @param name What to call the result; by default the method and the count.
 #' @return An object of class `fl_partition`. Its fields: `group` (one whole number per row of the *original* table, in
 #'   its order; `NA` where a value was missing), `k`, `groups` (a table with `group`, `rows`, `share`, `scatter` and
-#'   the centre in original units), `centres` (prepared units), `objective`, `total` (T), `seed`, `converged`,
+#'   the centre in original units), `centres` (scaled units), `objective`, `total` (T), `seed`, `converged`,
 #'   `rounds`, `restarts`, `notes`, `seconds`. Groups are numbered by decreasing size. `as.data.frame()` has a
 #'   row for every row of the table, `tidy()` for every group, `glance()` one row of totals, `augment()` the table with
 #'   its groups; [fl_labels()] the bare labels.
@@ -171,7 +171,7 @@ seen_points <- function(partition) {
        centres = partition$model$directions %||% as_seen(partition$centres, metric))
 }
 
-# Distance of every clustered row to its own centre, in prepared units: by the method's metric where that is what put
+# Distance of every clustered row to its own centre, in scaled units: by the method's metric where that is what put
 # the row there.
 own_distance <- function(partition) {
   ready <- partition$ready
@@ -237,7 +237,7 @@ partition_holds <- list(
   name = rlang::is_string,
   # a row of the original table each: the group, 0 for noise, NA where it was not clustered
   group = is.integer,
-  # one row per group, in prepared units; the table of groups has them in original units
+  # one row per group, in scaled units; the table of groups has them in original units
   centres = or_none(is_matrix_of_numbers), groups = table_with("group", "rows", "share", "scatter"),
   objective = or_none(is_number), minimises = rlang::is_string, scatter = or_none(is_number),
   total = or_none(is_number), converged = is_flag_or_na, rounds = is_number, restarts = or_none(is.list),

@@ -24,9 +24,9 @@ judged_by <- function(method, ready, seed, step = function() NULL) {
 # Why a method is not fitted again to other tables for an index; NULL where it is.
 why_once <- function(method) {
   if (speaks_of_rows(method)) {
-    "this method's settings speak of single rows, which reference tables and a part of the rows do not have"
+    "its settings name single rows of the table, which reference tables and resamples do not have"
   } else if (method$free_count) {
-    "this method finds the count itself, and other tables would get other counts"
+    "it finds the count itself, and other tables would get other counts"
   } else if (!is.null(method$settled)) {
     # very many fits of all its models would take too long
     "a mixture's count is judged by its own likelihood"

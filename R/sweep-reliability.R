@@ -159,9 +159,9 @@ said_fact <- function(x) {
   if (is.null(said) || last$rows < 50L) {
     return(NULL)
   }
-  paste0("Rows that a fit had not seen and gave to a group with a probability of 99% and more have that group here ",
-         "in ", percent(last$same), " of cases", if (last$same < last$probability - 0.05) {
-           ": take the probabilities of this mixture for less than they say"
+  paste0("Of the rows that a resample left out and placed with a probability of 99% or more, ", percent(last$same),
+         " are in the same group here", if (last$same < last$probability - 0.05) {
+           ": the memberships of this mixture are too sure"
          }, ".")
 }
 

@@ -1,40 +1,39 @@
 # The map of choices: which groups come out whatever is chosen, and which choice matters most.
 
-#' Which groups survive other choices
+#' Which groups do not depend on your choices
 #'
-#' Lays all groupings of a sweep beside each other, over its preparations, columns, methods, counts and seeds, on the
-#' rows they have in common: how far each choice alone moves the result, which groups are found again whatever is
-#' chosen, and which rows no choice divides. A conclusion that survives every reasonable choice needs no defence of any
-#' of them.
+#' Compares all partitions of a sweep, over its preparations, columns, methods, counts and seeds, on the rows they have
+#' in common: how far each choice alone moves the result, which groups are found again whatever is chosen, and which
+#' rows no choice divides. A conclusion that holds under every reasonable choice needs no defence of any of them.
 #'
 #' @param sweep From [fl_sweep()], or [fl_open()] for a table of a study.
-#' @param k The counts to lay beside each other. Left out, those that a vote names: of each method on each preparation,
+#' @param k The counts to compare. Left out, those that a vote names: of each method on each preparation,
 #'   or of several methods together.
 #' @return An object of class `fl_choices` with fields
 #'   * `shares`: one row per choice: `choice` (`method`, `count`, `preparation`, `columns`, `seed`), `tried`, `alone`
-#'     (the share of the spread of all groupings that the choice explains by itself) and `involved` (the share in which
+#'     (the share of the differences between partitions that the choice explains by itself) and `involved` (the share in which
 #'     it has a part, alone or together with others: what stays when all others are held). Columns are a part of the
 #'     preparation. Where other seeds were tried, what each choice would get by chance is taken off; else chance is
 #'     part of the shares. `combinations` is the share that no choice explains by itself.
-#'   * `groups`: one row per group of the grouping in the middle (below): `group`, `rows`, `share`, `survives` (share of
-#'     the other groupings in which it is found again), `least` (its least overlap, rows in both out of rows in either),
+#'   * `groups`: one row per group of the most central partition: `group`, `rows`, `share`, `found_again` (share of the
+#'     other partitions that have it), `least` (its least Jaccard overlap, rows in both out of rows in either),
 #'     and `lost_by`, the choice under which it is mostly lost.
-#'   * `rows`: one row per common row: `row`, `id`, `group`, `steady` (share of the other groupings in which it stays
-#'     with its group), `block` (rows with the same number are together in every grouping; 0: with none).
+#'   * `rows`: one row per common row: `row`, `id`, `group`, `stays` (share of the other partitions in which it stays
+#'     with its group), `block` (rows with the same number are together in every partition; 0: with none).
 #'   * `fits`: one row per partition: `preparation`, `columns`, `method`, `k`, `parameter`, `repeat`, `apart` (mean
 #'     share of pairs of rows on which it differs from the others).
-#'   * `overlaps`: groups by groupings, the overlap with the most alike group there.
-#'   * `distances` (between all groupings), `middle` (row of `fits` of the grouping with the smallest mean distance to
-#'     all others), `left_out`.
+#'   * `overlaps`: groups by partitions, the overlap with the most similar group there.
+#'   * `distances` (between all partitions), `middle` (row of `fits` of the most central partition, whose mean distance
+#'     to all others is smallest), `left_out`.
 #'
 #'   `as.data.frame()` gives `rows`.
-#' @details Two groupings differ by the share of pairs of rows that one puts together and the other apart (Mirkin 1996).
-#'   That share is a squared distance, so what separates all groupings divides between the choices as in an analysis of
+#' @details Two partitions differ by the share of pairs of rows that one puts together and the other apart (Mirkin 1996).
+#'   That share is a squared distance, so what separates all partitions divides between the choices as in an analysis of
 #'   variance (McArdle and Anderson 2001; `involved` after Homma and Saltelli 1996). Where not all combinations were
 #'   tried, or some failed, the shares of single choices overlap. A group is found again where its overlap with a group
 #'   there is 0.75 or more (Hennig 2007). Methods that find the count themselves take part with the counts asked for,
 #'   where they come to them. Noise is together with nothing.
-#' @section Errors: `fjordline_error_argument` where there are fewer than three groupings, or no common rows.
+#' @section Errors: `fjordline_error_argument` where there are fewer than three partitions, or no common rows.
 #' @references
 #' McArdle, B. H. and Anderson, M. J. (2001). Fitting multivariate models to community data. Ecology 82, 290-297.
 #' \doi{10.1890/0012-9658(2001)082[0290:FMMTCD]2.0.CO;2}
@@ -79,7 +78,7 @@ fl_choices <- function(sweep, k = NULL) {
   structure(
     list(shares = shares$shares, combinations = shares$combinations,
          groups = surviving_groups(labels[[middle]], overlaps, fits[-middle, ]),
-         rows = steady_rows(sweep, common, labels, middle, returns), fits = fits, overlaps = overlaps,
+         rows = staying_rows(sweep, common, labels, middle, returns), fits = fits, overlaps = overlaps,
          distances = distances, middle = middle, k = counts, given = !is.null(k), left_out = left,
          ready = sweep$ready, sweep_steps = fl_steps(sweep),
          call = code_call("fl_choices", verbatim("sweep"), k = if (!is.null(k)) k)),
@@ -140,7 +139,7 @@ surviving_groups <- function(group, overlaps, others) {
   back <- overlaps >= back_from
   rows <- tabulate(group, nrow(overlaps))
   share <- rows / length(group)
-  tibble::tibble(group = seq_along(rows), rows = rows, share = share, survives = rowMeans(back),
+  tibble::tibble(group = seq_along(rows), rows = rows, share = share, found_again = rowMeans(back),
                  least = apply(overlaps, 1L, min),
                  lost_by = vapply(seq_len(nrow(back)), function(g) lost_by(back[g, ], others), ""))
 }
@@ -158,11 +157,11 @@ lost_by <- function(back, others) {
   if (nrow(levels) == 0L) "" else levels$said[which.max(levels$else_kept - levels$kept)]
 }
 
-steady_rows <- function(sweep, common, labels, middle, returns) {
+staying_rows <- function(sweep, common, labels, middle, returns) {
   data <- sweep$ready[[1L]]$data
   stays <- Reduce(`+`, lapply(returns, `[[`, "stays")) / length(returns)
   group <- labels[[middle]]
-  rows <- tibble::tibble(row = common, group = group, steady = ifelse(group > 0L, stays, NA_real_),
+  rows <- tibble::tibble(row = common, group = group, stays = ifelse(group > 0L, stays, NA_real_),
                          block = undivided_blocks(labels))
   id <- row_ids(data)
   if (!is.null(id)) rows <- tibble::add_column(rows, id = id[common], .after = "row")
@@ -208,7 +207,7 @@ choices_headline <- function(x) {
 
 choice_facts <- function(x) {
   mine <- x$fits[x$middle, ]
-  whole <- x$groups$group[x$groups$survives >= 1]
+  whole <- x$groups$group[x$groups$found_again >= 1]
   blocks <- tabulate(x$rows$block)
   least <- max(2, ceiling(0.02 * nrow(x$rows)))
   big <- blocks[blocks >= least]

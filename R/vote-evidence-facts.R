@@ -56,7 +56,7 @@ components_fact <- function(x) {
     },
     if (isTRUE(found$with_levels)) {
       "The mixture assumes independent levels within a component; the vote does not test this."
-    } else if (anyNA(found$misfit)) "Too few rows in the components to test what they look like."
+    } else if (anyNA(found$misfit)) "The components have too few rows to test their shape."
     else if (!found$fits) {
       paste0("The components do not look as the mixture assumes (", misfit_words(found),
              "): ", if (found$components == found$groups) "only the dips between them support the number of groups."

@@ -83,19 +83,19 @@ set_verdict <- function(vote, sweep) {
   missing <- !is.null(vote$found) && !is.na(vote$k) && !vote$k %in% sweep$k
   if (is.na(vote$k) || vote$k < 2L || isTRUE(vote$at_end) || missing) vote$verdict <- "no clear count"
   if (missing && vote$k > 1L) vote$lowered <- paste("the sweep has no fit with", vote$k, "groups")
-  # the test leaves levels out: of a table that has some, one heap of numbers is not the last word
-  one_heap <- isFALSE(test$groups)
-  if (one_heap && !isTRUE(vote$with_levels)) {
+  # the test leaves levels out: of a table that has some, a single cluster of numbers is not the last word
+  one_cluster <- isFALSE(test$groups)
+  if (one_cluster && !isTRUE(vote$with_levels)) {
     vote$verdict <- "no groups"
     return(vote)
   }
   same <- vote$repeats$k[vote$repeats$index == "vote"] %in% vote$k  # a repeat may have no vote
   reasons <- c(
     if (is.null(vote$rate)) {
-      "how often votes with this method, these indices, counts and weights are right on such tables was not measured"
+      "votes with these methods, indices, counts and weights were not measured on such tables"
     },
     if (is.na(test$groups)) paste("groups could not be tested for:", test$reason),
-    if (one_heap) "the test for groups, which leaves levels out, finds no evidence of any in the numbers",
+    if (one_cluster) "the test for groups, which leaves levels out, finds no evidence of any in the numbers",
     if (length(same) > 0L && !is.na(vote$k) && mean(same) < 0.8) {
       paste("only", sum(same), "of", length(same), "repeats say so")
     }
@@ -105,7 +105,7 @@ set_verdict <- function(vote, sweep) {
     vote$verdict <- "no clear count"
     vote$lowered <- reasons
   }
-  if (one_heap && vote$verdict != "no clear count" && !isTRUE(vote$found$groups == vote$k)) {
+  if (one_cluster && vote$verdict != "no clear count" && !isTRUE(vote$found$groups == vote$k)) {
     vote$verdict <- "no clear count"
     vote$lowered <- reasons
   }
@@ -159,7 +159,7 @@ track_fact <- function(vote) {
   }
   if (is.null(vote$rate)) {
     return(if (is.null(vote$lowered)) {
-      "How often votes with this method, these indices, counts and weights are right on such tables was not measured."
+      "Not measured: how often votes with these methods, indices, counts and weights are right on such tables."
     })
   }
   rate_said(vote$rate)

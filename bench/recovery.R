@@ -128,7 +128,7 @@ best <- vapply(known, function(suite) {
   paste(share(max(right)), names(right)[which.max(right)])
 }, "")
 table <- rbind(do.call(rbind, rows), c("the best single index", best, ""))
-colnames(table) <- c("index", known, "claims in one heap")
+colnames(table) <- c("index", known, "claims in one cluster")
 cat(side, "tables:", paste(vapply(known, function(s) length(of_suite(judged, s)), 0L), known, collapse = ", "), "\n",
     "share of tables with the known count found, found within one, abstained\n")
 print(noquote(table), row.names = FALSE)

@@ -52,7 +52,7 @@ Rcpp::List hdbscan_kernel(Rcpp::NumericMatrix x, Rcpp::NumericVector core, int m
       Rcpp::_["parent"] = parent, Rcpp::_["rows"] = rows, Rcpp::_["birth"] = birth, Rcpp::_["end"] = end,
       Rcpp::_["stability"] = stability, Rcpp::_["selected"] = selected, Rcpp::_["branch"] = fjordline::from_one(branch),
       Rcpp::_["leaves"] = Rcpp::wrap(tree.leaves), Rcpp::_["group"] = Rcpp::wrap(tree.group),
-      Rcpp::_["strength"] = Rcpp::wrap(tree.strength));
+      Rcpp::_["hold"] = Rcpp::wrap(tree.hold));
 }
 
 // [[Rcpp::export(rng = false)]]

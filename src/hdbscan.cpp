@@ -173,14 +173,14 @@ void label_rows(CondensedTree& tree) {
   const std::vector<int> number = number_selected(tree.branches, groups);
   const std::size_t rows = tree.branch.size();
   tree.group.assign(rows, 0);
-  tree.strength.assign(rows, 0.0);
+  tree.hold.assign(rows, 0.0);
   std::vector<double> longest(groups + 1, 0.0);
   for (std::size_t i = 0; i < rows; ++i) {
     tree.group[i] = number[tree.branch[i]];
     longest[tree.group[i]] = std::max(longest[tree.group[i]], time_of(tree.leaves[i]));
   }
   for (std::size_t i = 0; i < rows; ++i)
-    if (tree.group[i] > 0) tree.strength[i] = time_of(tree.leaves[i]) / longest[tree.group[i]];
+    if (tree.group[i] > 0) tree.hold[i] = time_of(tree.leaves[i]) / longest[tree.group[i]];
 }
 
 }  // namespace

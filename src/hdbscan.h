@@ -1,4 +1,4 @@
-// Groups of any density: the tree of single linkage under mutual reachability, condensed to the groups of some size, of
+// Groups of any density: the tree of single linkage under mutual reachability, pruned to the groups of some size, of
 // which those that last longest are chosen. Campello, Moulavi & Sander (2013), doi:10.1007/978-3-642-37456-2_14;
 // Campello, Moulavi, Zimek & Sander (2015), doi:10.1145/2733381.
 #ifndef FJORDLINE_HDBSCAN_H
@@ -10,7 +10,7 @@
 
 namespace fjordline {
 
-// A branch of the condensed tree: groups of min_size rows and more. Parents come before their children.
+// A branch of the branch tree: groups of min_size rows and more. Parents come before their children.
 struct Branch {
   int parent = -1;
   int rows = 0;             // when it appears
@@ -25,7 +25,7 @@ struct CondensedTree {
   std::vector<int> branch;      // of each row: the last one it was in
   std::vector<double> leaves;   // the distance at which it left that
   std::vector<int> group;       // number of the selected branch it belongs to, from 1 in the order of branches; 0: noise
-  std::vector<double> strength; // 0 to 1: how long it stays, out of the longest of its group
+  std::vector<double> hold; // 0 to 1: how long it stays, out of the longest of its group
 };
 
 // Edges of a spanning tree; all of one length are cut at once. Distances below the smallest positive one count as that.

@@ -111,7 +111,7 @@ test_that("wrong asks are refused in words", {
   expect_error(autoplot(water, "map", c("longitude", "latitude"), amount = "latitud"), class = "fjordline_error_column", regexp = "latitude")
 })
 
-test_that("prepared units and outlier scores are drawn", {
+test_that("scaled units and outlier scores are drawn", {
   ready <- fl_prepare(fl_demo("vessel_visits"), missing = "middle", transform = c(hours = "log"))
   for (view in c("columns", "correlations", "components")) drawn(autoplot(ready, view))
   expect_equal(columns_of(prepared_table(water_ready()), "truth"), "water_mass")

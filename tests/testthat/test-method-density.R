@@ -112,7 +112,7 @@ test_that("hdbscan is its definition, ties included", {
   }
 })
 
-test_that("the condensed tree adds up", {
+test_that("the branch tree adds up", {
   seals <- fl_prepare(fl_demo("seal_haulouts"))
   fit <- fl_partition(seals, "hdbscan")
   branches <- fit$model$branches
@@ -127,7 +127,7 @@ test_that("the condensed tree adds up", {
     leaves <- rows$leaves[rows$branch == b]
     expect_equal(branches$rows[b], length(leaves))
     expect_equal(branches$stability[b], sum(1 / leaves - 1 / branches$birth[b]), tolerance = 1e-10)
-    expect_equal(max(rows$strength[rows$branch == b]), 1)
+    expect_equal(max(rows$hold[rows$branch == b]), 1)
   }
   expect_equal(sum(branches$rows[branches$selected]), sum(fl_labels(fit) > 0))
   expect_equal(tabulate(fl_labels(fit)), branches$rows[match(seq_len(fit$k), branches$group)])
@@ -172,7 +172,7 @@ test_that("fitted rows are placed where they are, and far ones nowhere", {
   }
   strength <- predict(fit, seals, type = "membership")
   expect_true(all(rowSums(strength) <= 1 + 1e-12))
-  expect_equal(rowSums(strength)[own > 0], fit$model$rows$strength[own > 0], tolerance = 1e-6)
+  expect_equal(rowSums(strength)[own > 0], fit$model$rows$hold[own > 0], tolerance = 1e-6)
 })
 
 test_that("mean shift climbs the density as written out", {

@@ -272,7 +272,7 @@ test_that("where no mixture can be fitted, and nothing is tested or measured, th
                    evidence = evidence_table(3L, FALSE, NULL))
   lowered <- set_verdict(untested, list(k = 1:6))
   expect_equal(lowered$verdict, "no clear count")
-  expect_match(lowered$lowered, "was not measured", all = FALSE)
+  expect_match(lowered$lowered, "were not measured", all = FALSE)
 })
 
 test_that("groups that only categories show are not denied by a test that leaves categories out", {

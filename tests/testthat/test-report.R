@@ -148,7 +148,7 @@ test_that("what only one method can tell stands in its report: its tree, its rad
   ready <- fl_prepare(heap_data())
   own <- list(mixture = c("The density of the mixture beside", "Which rows are uncertain"),
               linkage = "The tree of merges, cut at the groups", dbscan = "The sorted distances that the radius",
-              hdbscan = "The condensed tree with the branches chosen")
+              hdbscan = "The tree of branches, with those chosen as groups")
   for (key in names(own)) {
     page <- page_of(fl_partition(ready, key, k = 3))
     for (said in unlist(own)) expect_equal(grepl(said, page, fixed = TRUE), said %in% own[[key]], info = paste(key, said))

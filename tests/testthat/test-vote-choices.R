@@ -81,7 +81,7 @@ test_that("a map lays the groupings of a sweep beside each other, on common rows
   expect_equal(map$overlaps[1, 5], jaccard)
   expect_equal(map$groups$rows, tabulate(mine))
   expect_equal(map$groups$share, tabulate(mine) / 58)
-  expect_equal(map$groups$survives, rowMeans(map$overlaps >= 0.75))
+  expect_equal(map$groups$found_again, rowMeans(map$overlaps >= 0.75))
   for (block in unique(map$rows$block[map$rows$block > 0])) {
     for (i in seq_len(24)) expect_length(unique(labels(i)[map$rows$block == block]), 1)
   }
@@ -111,7 +111,7 @@ test_that("noise counts as rows without a group; equal groupings hang on nothing
   ready <- list(a = fl_prepare(heap_data()), b = fl_prepare(heap_data(), scale = "none"))
   map <- fl_choices(quick_sweep(ready, "sparing", k = 2:3), k = 2:3)
   expect_equal(sum(map$groups$share), 48 / 60)
-  expect_true(all(is.na(map$rows$steady[1:12])) && all(map$rows$block[1:12] == 0))
+  expect_true(all(is.na(map$rows$stays[1:12])) && all(map$rows$block[1:12] == 0))
   same <- fl_choices(quick_sweep(ready, c("kmeans", "linkage"), k = 2:3), k = 3)
   expect_equal(max(same$distances), 0)
   expect_match(format(same)[1], "All 4 partitions of heaps are the same")

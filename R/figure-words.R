@@ -1,0 +1,188 @@
+# Words around a figure: titles, subtitles and captions break where the figure ends, whatever its size. ggplot2 sets them
+# on lines of their own making; here their grobs are exchanged, once the figure is a table of grobs, for some that break
+# their lines when they are drawn.
+
+# Title, subtitle and caption of a figure, and of its axes.
+words_on <- function(title = NULL, subtitle = NULL, caption = NULL, ...) {
+  words <- lapply(list(title = title, subtitle = subtitle, caption = caption), one_text)
+  structure(list(words = labs(title = words$title, subtitle = words$subtitle, caption = words$caption, ...)),
+            class = "fl_words")
+}
+
+# The same of several panels together.
+words_on_panels <- function(title, subtitle = NULL, caption = NULL) {
+  structure(list(words = patchwork::plot_annotation(title = one_text(title), subtitle = one_text(subtitle),
+                                                    caption = one_text(caption), theme = fl_theme())),
+            class = "fl_words")
+}
+
+one_text <- function(text) if (length(text) > 0L) gsub("\\s+", " ", paste(text, collapse = " "))
+
+#' @importFrom ggplot2 ggplot_add
+#' @exportS3Method
+ggplot_add.fl_words <- function(object, plot, ...) {
+  plot <- plot + object$words
+  class(plot) <- unique(c("fl_figure", class(plot)))
+  plot
+}
+
+#' @importFrom ggplot2 ggplot_build
+#' @exportS3Method
+ggplot_build.fl_figure <- function(plot, ...) {
+  scale <- page_scale()
+  class(plot) <- setdiff(class(plot), "fl_figure")
+  built <- ggplot_build(plot + of_this_size(plot$theme, scale))
+  for (i in seq_along(plot$layers)) {
+    if (any(c("GeomText", "GeomLabel", "GeomPoint") %in% class(plot$layers[[i]]$geom))) {
+      built$data[[i]]$size <- built$data[[i]]$size * scale
+    }
+  }
+  class(built) <- unique(c("fl_built", class(built)))
+  built
+}
+
+# Figures are made for pages of 8.5 x 6 inches and more; on smaller ones all texts and points are smaller, down to 0.6.
+page_scale <- function() {
+  page <- if (grDevices::dev.cur() > 1L) grDevices::dev.size("in") else c(7, 5)
+  min(1, max(0.6, min(page / c(8.5, 6))))
+}
+
+of_this_size <- function(look, scale) {
+  size <- ggplot2::calc_element("text", look)$size
+  key <- ggplot2::calc_element("legend.key.height", look)
+  theme(text = element_text(size = size * scale), legend.key.height = scale * key,
+        legend.key.width = scale * ggplot2::calc_element("legend.key.width", look))
+}
+
+#' @importFrom ggplot2 ggplot_gtable
+#' @exportS3Method
+ggplot_gtable.fl_built <- function(data) with_breaking_words(NextMethod())
+
+# Several panels are put together by patchwork, which has no such step in between.
+#' @exportS3Method
+print.fl_figure <- function(x, newpage = TRUE, vp = NULL, ...) {
+  if (!inherits(x, "patchwork")) {
+    return(NextMethod())
+  }
+  table <- with_breaking_words(patchwork::patchworkGrob(x))
+  if (newpage) grid::grid.newpage()
+  if (!is.null(vp)) grid::pushViewport(vp)
+  grid::grid.draw(table)
+  if (!is.null(vp)) grid::upViewport()
+  invisible(x)
+}
+
+# A table of grobs with its texts exchanged, and the rows of broken ones as high as they need.
+with_breaking_words <- function(table) {
+  name <- sub("(-[0-9]+)+$", "", table$layout$name)
+  for (at in which(name %in% c("strip-t", "strip-r", "ylab-l"))) table$grobs[[at]] <- with_fitting_text(table$grobs[[at]])
+  said <- name %in% c("title", "subtitle", "caption", "xlab-b")
+  texts <- lapply(which(said), function(at) {
+    breaking_words(table$grobs[[at]], table$widths, seq(table$layout$l[at], table$layout$r[at]))
+  })
+  ours <- lengths(texts) > 0L
+  table$grobs[which(said)[ours]] <- texts[ours]
+  row <- table$layout$t[said][ours]
+  for (one in unique(row)) {
+    table$heights[one] <- do.call(grid::unit.pmax, lapply(texts[ours][row == one], grid::grobHeight))
+  }
+  table
+}
+
+# `columns` of a table with these `widths` hold the text.
+breaking_words <- function(grob, widths, columns) {
+  text <- if (length(grob$children) == 1L) grob$children[[1L]]
+  if (!is.character(text$label) || length(grob$heights) != 3L) {
+    return(NULL)
+  }
+  grid::gTree(label = text$label, set_in = text$gp, hjust = text$hjust, above = grob$heights[1L],
+              below = grob$heights[3L], widths = widths, columns = columns, cl = "fl_breaking_words")
+}
+
+# Every text within a grob, so that it fits into its place.
+with_fitting_text <- function(grob) {
+  if (inherits(grob, "text")) {
+    if (is.character(grob$label)) class(grob) <- c("fl_fitting_text", class(grob))
+  } else if (inherits(grob, "gtable")) {
+    grob$grobs <- lapply(grob$grobs, with_fitting_text)
+  } else if (inherits(grob, "gTree")) {
+    for (name in names(grob$children)) grob$children[[name]] <- with_fitting_text(grob$children[[name]])
+  }
+  grob
+}
+
+# Smaller, down to seven tenths, and then shortened.
+#' @exportS3Method
+makeContent.fl_fitting_text <- function(x) {
+  upright <- isTRUE(x$rot %% 180 == 90)
+  room <- grid::convertUnit(grid::unit(1, "npc"), "inches", axisFrom = if (upright) "y" else "x",
+                            axisTo = if (upright) "y" else "x", valueOnly = TRUE)
+  long <- function(label, set_in) max(inches_of_words(strsplit(label, "\n")[[1L]], set_in))
+  wide <- long(x$label, x$gp)
+  if (wide > room) x$gp$fontsize <- x$gp$fontsize * max(0.7, room / wide)
+  if (0.7 * wide > room) {
+    lines <- strsplit(x$label, "\n")[[1L]]
+    kept <- vapply(lines, function(line) {
+      most <- nchar(line)
+      while (most > 3L && inches_of_words(shortened(line, most), x$gp) > room) most <- most - 1L
+      shortened(line, most)
+    }, "")
+    x$label <- paste(kept, collapse = "\n")
+  }
+  x
+}
+
+# What the columns of the text get of the figure's width: their own lengths, and their share of what is left over.
+inches_of_columns <- function(x) {
+  spare <- grid::unitType(x$widths) == "null"
+  inches <- ifelse(spare, 0, grid::convertWidth(x$widths, "inches", valueOnly = TRUE))
+  share <- ifelse(spare, as.numeric(x$widths), 0)
+  left <- max(0, inches_of_here() - sum(inches))
+  sum(inches[x$columns]) + if (any(spare)) left * sum(share[x$columns]) / sum(share) else 0
+}
+
+#' @importFrom grid makeContent
+#' @exportS3Method
+makeContent.fl_breaking_words <- function(x) {
+  grid::setChildren(x, grid::gList(broken_text(x, inches_of_here())))
+}
+
+#' @importFrom grid heightDetails
+#' @exportS3Method
+heightDetails.fl_breaking_words <- function(x) {
+  text <- broken_text(x, inches_of_columns(x))
+  # as ggplot2 does: room for what hangs below the last line
+  hanging <- grid::descentDetails(grid::textGrob("gjpqy", gp = x$set_in))
+  sum(x$above, grid::grobHeight(text), hanging, x$below)
+}
+
+inches_of_here <- function() grid::convertWidth(grid::unit(1, "npc"), "inches", valueOnly = TRUE)
+
+broken_text <- function(x, inches) {
+  grid::textGrob(broken_lines(x$label, inches, x$set_in), x = grid::unit(x$hjust, "npc"),
+                 y = grid::unit(1, "npc") - x$above, hjust = x$hjust, vjust = 1, gp = x$set_in)
+}
+
+# As many words on each line as are at most so wide; a word that is wider stands alone.
+broken_lines <- function(label, inches, set_in) {
+  blank <- diff(inches_of_words(c("ab", "a b"), set_in))
+  one <- function(line) {
+    words <- strsplit(line, " +")[[1L]]
+    wide <- inches_of_words(words, set_in)
+    out <- words[1L]
+    used <- wide[1L]
+    for (i in seq_along(words)[-1L]) {
+      fits <- used + blank + wide[i] <= inches
+      used <- if (fits) used + blank + wide[i] else wide[i]
+      if (fits) out[length(out)] <- paste(out[length(out)], words[i]) else out <- c(out, words[i])
+    }
+    out
+  }
+  paste(unlist(lapply(strsplit(label, "\n")[[1L]], one)), collapse = "\n")
+}
+
+inches_of_words <- function(words, set_in) {
+  vapply(words, function(word) {
+    grid::convertWidth(grid::grobWidth(grid::textGrob(word, gp = set_in)), "inches", valueOnly = TRUE)
+  }, 0, USE.NAMES = FALSE)
+}
