@@ -120,7 +120,7 @@ draw_missing <- function(data, columns, style, most = 14L) {
     geom_text(data = totals, aes(x = .data$column, y = nrow(drawn) + 0.75, label = .data$text), size = 4, colour = ink,
               fontface = "bold") +
     scale_fill_identity() +
-    scale_x_discrete(expand = expansion(add = c(0.6, max(1.2, 0.3 * length(lacking))))) +
+    scale_x_discrete(expand = expansion(add = c(0.6, max(1.6, 0.45 * length(lacking))))) +
     scale_y_discrete(expand = expansion(add = c(0.6, 1.1))) +
     coord_cartesian(clip = "off") +
     words_on(

@@ -139,10 +139,10 @@ draw_pull <- function(data, columns, style) {
   map <- ggplot(plane_points(plane, style), aes(.data$x, .data$y)) +
     points_or_cells(plane_points(plane, style), style) + arrow_layers(plane) +
     room_for_labels(plane) + ggplot2::coord_equal(clip = "off") +
-    guides(colour = guide_legend(nrow = 2, override.aes = list(size = 3, alpha = 1)), shape = guide_legend(nrow = 2)) +
+    guides(colour = guide_legend(ncol = 2, override.aes = list(size = 3, alpha = 1)), shape = guide_legend(ncol = 2)) +
     words_on(x = NULL, y = NULL, subtitle = paste0("The plane that shows ", percent(sum(utils::head(plane$axes$share, 2L))),
                                                " of the spread", weights_said(plane$weights))) +
-    fl_theme(12) + theme(axis.text = element_blank(), legend.position = "bottom")
+    fl_theme(12) + theme(axis.text = element_blank(), legend.position = "bottom", legend.title = element_blank())
   right <- change_panel(change, pull)
   if (length(unique(source)) > 1L) right <- right / without_panel(plane, source, most, style) +
     patchwork::plot_layout(heights = c(1.15, 1))

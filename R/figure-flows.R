@@ -35,7 +35,7 @@ draw_contrast_flows <- function(object) {
   said <- function(side) legend_labels(side, 24L)
   facts <- fl_facts(object)
   draw_flows(labels, reference = 1L, node_text = lapply(sides, said), heads = object$said) +
-    words_on(title = sub("\\.$", "", facts[1L]), subtitle = utils::head(facts[-1L], 3L),
+    words_on(title = sub("\\.$", "", facts[1L]), subtitle = utils::head(fate_facts(object$fates, object$flows, object$a, object$b), 2L),
              caption = paste0("Drawn: the ", counted(sum(both), "row"), " with a group in both, of ",
                               object$a$ready$data$name %||% object$a$ready$table_name, ". ", beside_bars),
              x = NULL, y = NULL)
@@ -115,7 +115,7 @@ draw_flows <- function(labels, reference, node_text, heads) {
     }) +
     group_scale(sort(unique(labels[[reference]])), scale_fill_manual) +
     scale_x_continuous(breaks = seq_len(columns), labels = folded_each(heads, 26L), position = "top",
-                       expand = expansion(mult = if (wide) 0.42 else c(0.04, 0.02 + 0.0098 * longest))) +
+                       expand = expansion(mult = if (wide) 0.42 else c(0.04, 0.02 + 0.0125 * longest))) +
     scale_y_continuous(breaks = NULL, expand = expansion(0.01)) +
     fl_theme() + theme(panel.grid = element_blank(), panel.grid.major = element_blank(), legend.position = "none",
                        axis.text.x = element_text(colour = ink, face = "bold"))

@@ -74,7 +74,7 @@ draw_causes <- function(object, most = 15L) {
               colour = ink) +
     scale_fill_manual(values = c("beyond chance" = mark_strong, "not beyond chance" = "#B9C6CC"), drop = FALSE,
                       name = "adjusted p up to 0.05") +
-    scale_x_continuous(limits = c(-reach, reach * 1.35)) +
+    scale_x_continuous(limits = c(-reach, reach * 2)) +
     words_on(title = cause_title(object), subtitle = paste0(
       "Bars: how far the ", counted(nrow(object$rows), "disagreeing row"), " exceed chance within classes and groups, ",
       "in standard deviations. Numbers are compared by ranks."),

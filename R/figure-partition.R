@@ -177,6 +177,7 @@ draw_silhouettes <- function(object) {
   means$said <- if (object$k >= crowded_from) paste0(shortened(group_label(object, means$group), 26L), ": ",
                                                      sub(",.*$", "", means$said))
   else paste0(shortened(group_names(object, means$group), 30L), if (has_names(object)) "\n" else ": ", means$said)
+  means$place <- moved_apart(means$place, (if (object$k < crowded_from && has_names(object)) 0.12 else 0.06) * max(rows$place))
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
   ggplot(shown, aes(.data$place, .data$silhouette)) +
@@ -186,7 +187,7 @@ draw_silhouettes <- function(object) {
     geom_text(data = means, aes(.data$place, 1.02, label = .data$said), hjust = 0, size = 3.7, colour = ink) +
     group_scale(levels(rows$group)) +
     ggplot2::scale_x_reverse(breaks = NULL) +
-    scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.55)) +
+    scale_y_continuous(breaks = seq(-1, 1, 0.25), limits = c(min(-0.1, rows$silhouette), 1.75)) +
     ggplot2::coord_flip() +
     words_on(
       title = paste0("Mean silhouette ", fixed2(overall), ": ", percent(mean(rows$silhouette < 0)),

@@ -25,28 +25,25 @@ autoplot.fl_paths <- function(object, ...) {
   ends$said <- if (crowded) paste0(shortened(called, 20L), ": ", counts)
   else folded_each(paste0(called, ": ", counts, " rows"), 28L)
   asked <- edges[nzchar(edges$said), ]
-  asked$at <- asked$y * 0.45 + asked$y_end * 0.55
-  asked$words_at <- if (crowded) asked$x_end - 0.012 * max(nodes$x) else asked$x * 0.45 + asked$x_end * 0.55
-  if (crowded) asked$at <- moved_apart(asked$at, 0.032 * diff(range(nodes$y)))
   facts <- fl_facts(object)
-  ggplot(edges, aes(.data$x, .data$y, xend = .data$x_end, yend = .data$y_end)) +
-    geom_segment(aes(colour = .data$group, linewidth = .data$rows), lineend = "round", alpha = 0.75) +
-    ggplot2::scale_linewidth(range = c(0.8, 9)) +
-    do.call(ggplot2::geom_label, c(
-      list(data = asked, aes(.data$words_at, .data$at, label = .data$said), size = if (crowded) 2.9 else 3.5,
-           hjust = if (crowded) 1 else 0.5, colour = ink, fill = "#FFFFFFE0", lineheight = 0.9,
-           label.padding = unit(1.8, "pt"), inherit.aes = FALSE), no_border()
-    )) +
+  ggplot(edges, aes(.data$x, .data$y_end)) +
+    geom_segment(aes(xend = .data$x, y = .data$y, yend = .data$y_end), colour = ink_soft, linewidth = 0.4) +
+    geom_segment(aes(xend = .data$x_end, yend = .data$y_end, colour = .data$group, linewidth = .data$rows),
+                 alpha = 0.75) +
+    ggplot2::scale_linewidth(range = c(0.8, 6)) +
+    geom_text(data = asked, aes(label = .data$said), size = if (crowded) 2.9 else 3.3, hjust = 0, vjust = 0,
+              nudge_x = 0.012 * max(nodes$x), nudge_y = 0.026 * diff(range(nodes$y)), colour = ink,
+              lineheight = 0.85) +
     geom_point(data = ends, aes(.data$x, .data$y, colour = .data$group), size = 5, inherit.aes = FALSE) +
     geom_text(data = ends, aes(.data$x, .data$y, label = .data$said), hjust = 0, nudge_x = 0.016 * max(nodes$x),
               size = if (crowded) 3.4 else 3.9,
               colour = ink, lineheight = 0.9, inherit.aes = FALSE) +
     group_scale(levels(nodes$group)) +
-    scale_x_continuous(breaks = NULL, expand = expansion(mult = c(0.03, 0.3))) +
-    scale_y_continuous(breaks = NULL, expand = expansion(mult = 0.05)) +
+    scale_x_continuous(breaks = NULL, expand = expansion(mult = c(0.03, 0.38))) +
+    scale_y_continuous(breaks = NULL, expand = expansion(mult = c(0.05, 0.12))) +
     words_on(title = sub("\\.$", "", facts[1L]),
              subtitle = c("From left to right. Thickness: rows. Colour: the group most of them belong to.",
-                          if (crowded) "A question stands on the branch of those that it is true for."),
+                          if (crowded) "A condition stands above the branch of those rows that meet it."),
              caption = data_caption(object$partition$ready,
                                     paste0("Columns: ", listed(object$columns, most = 8L), ".")),
              x = NULL, y = NULL) +
@@ -84,7 +81,7 @@ path_edges <- function(nodes, object, crowded = FALSE) {
     }
     column <- object$columns[as.integer(sub("c", "", split$column))]
     said <- column_condition(column, list(split), object$partition$ready$units)
-    folded(sub(column, shortened(column, 24L), said, fixed = TRUE), if (crowded) 60L else 26L)
+    folded(sub(column, shortened(column, 24L), said, fixed = TRUE), 22L)
   }, "")
   data.frame(x = above$x, y = above$y, x_end = below$x, y_end = below$y, rows = below$rows, group = below$group,
              said = said)

@@ -45,7 +45,7 @@ drift_panel <- function(object, most = 15L) {
     geom_point(size = 4, colour = ifelse(rows$drifted, mark_strong, fjord_colours[1L]),
                shape = ifelse(rows$drifted, 17, 16)) +
     geom_text(aes(label = .data$said), hjust = 0, nudge_x = 0.02, size = 3.6, colour = ink) +
-    scale_x_continuous(limits = c(0, max(0.4, 1.6 * max(rows$moved))), labels = function(v) percent(v)) +
+    scale_x_continuous(limits = c(0, max(0.4, 2.2 * max(rows$moved))), labels = function(v) percent(v)) +
     words_on(x = "share of the values that lie elsewhere", y = NULL,
          subtitle = if (any(rows$drifted)) "Triangles: drifted" else "No column is seen to have drifted") +
     fl_theme(12)

@@ -121,7 +121,7 @@ panel_labels <- function(vote, picks, drawn) {
     index <- vote$indices[[key]]
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
-    better <- paste(index$direction, if (length(keys) > 9L) "better; " else "is better; ", sep = " ")
+    better <- if (length(keys) > 9L) "" else paste(index$direction, "is better; ")
     mark <- if (!votes[[key]]) if (length(keys) > 9L) "*" else " (no vote)"
     paste0(sub(" \\(.*$", "", index$label), mark, "\n", better,
            if (length(pick) == 0L) "abstains" else paste("picks", pick),
@@ -134,5 +134,6 @@ chosen_by <- function(vote) if (is.null(vote$settled)) "of the vote" else "settl
 vote_choice <- function(vote) if (is.null(vote$settled) && vote$verdict %in% undecided) NA_integer_ else vote$k
 
 vote_title <- function(vote) {
-  if (!is.null(vote$settled)) sub("\\.$", "", settled_fact(vote$settled)) else sub("\\.$", "", vote_headline(vote))
+  said <- if (!is.null(vote$settled)) settled_fact(vote$settled) else vote_headline(vote)
+  sub("\\.$", "", sub("(?<=[a-z)])\\. [A-Z].*$", "", said, perl = TRUE))
 }

@@ -61,15 +61,42 @@ ggplot_gtable.fl_built <- function(data) with_breaking_words(NextMethod())
 # Several panels are put together by patchwork, which has no such step in between.
 #' @exportS3Method
 print.fl_figure <- function(x, newpage = TRUE, vp = NULL, ...) {
-  if (!inherits(x, "patchwork")) {
-    return(NextMethod())
-  }
-  table <- with_breaking_words(patchwork::patchworkGrob(x))
+  ggplot2::set_last_plot(x)
   if (newpage) grid::grid.newpage()
   if (!is.null(vp)) grid::pushViewport(vp)
-  grid::grid.draw(table)
+  grid::grid.draw(if (inherits(x, "patchwork")) panels_table(x) else framed_words(ggplot2::ggplotGrob(x)))
   if (!is.null(vp)) grid::upViewport()
   invisible(x)
+}
+
+panels_table <- function(x) {
+  smaller <- patchwork::plot_annotation(theme = theme(text = element_text(size = 13 * page_scale())))
+  with_breaking_words(patchwork::patchworkGrob(x + smaller))
+}
+
+# A figure of fixed proportions is narrower than the page: its words stand outside of it then, as wide as the page.
+framed_words <- function(table) {
+  at <- vapply(c("title", "subtitle", "caption"), function(name) match(name, table$layout$name), 0L)
+  if (!isTRUE(table$respect) || anyNA(at)) {
+    return(table)
+  }
+  words <- lapply(seq_along(at), function(i) {
+    text <- table$grobs[[at[i]]]
+    if (!inherits(text, "fl_breaking_words")) {
+      return(grid::nullGrob())
+    }
+    text[c("widths", "columns")] <- list(grid::unit(1, "null"), 1L)
+    grid::editGrob(text, vp = grid::viewport(layout.pos.row = c(1L, 2L, 4L)[i]))
+  })
+  height <- function(i) grid::grobHeight(words[[i]])
+  sides <- table$widths[c(1L, length(table$widths))]
+  table$grobs[at] <- list(grid::nullGrob())
+  table$heights[table$layout$t[at]] <- grid::unit(0, "pt")
+  rows <- grid::grid.layout(4L, 1L, heights = grid::unit.c(height(1L), height(2L), grid::unit(1, "null"), height(3L)))
+  inner <- grid::gTree(children = grid::gList(table), vp = grid::viewport(layout.pos.row = 3L))
+  grid::gTree(children = do.call(grid::gList, c(words, list(inner))), vp = grid::viewport(
+    width = grid::unit(1, "npc") - sum(sides), height = grid::unit(1, "npc") - sum(sides), layout = rows
+  ))
 }
 
 # A table of grobs with its texts exchanged, and the rows of broken ones as high as they need.
@@ -116,7 +143,7 @@ with_fitting_text <- function(grob) {
 makeContent.fl_fitting_text <- function(x) {
   upright <- isTRUE(x$rot %% 180 == 90)
   room <- grid::convertUnit(grid::unit(1, "npc"), "inches", axisFrom = if (upright) "y" else "x",
-                            axisTo = if (upright) "y" else "x", valueOnly = TRUE)
+                            axisTo = if (upright) "y" else "x", valueOnly = TRUE) - 0.1
   long <- function(label, set_in) max(inches_of_words(strsplit(label, "\n")[[1L]], set_in))
   wide <- long(x$label, x$gp)
   if (wide > room) x$gp$fontsize <- x$gp$fontsize * max(0.7, room / wide)

@@ -1,0 +1,73 @@
+# Words around figures: nothing is cut off, whatever the size of the page, and users can change them as in any ggplot.
+
+water_groups <- function() {
+  ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
+  sweep <- fl_sweep(ready, "kmeans", k = 1:6, indices = "fast")
+  groups <- fl_take(sweep, k = 5)
+  list(ready = ready, sweep = sweep, groups = fl_name(groups, fl_agree(groups)))
+}
+
+test_that("no text is cut off on small and on large pages", {
+  plain <- ggplot2::ggplot(data.frame(x = 1:2, y = 1:2), ggplot2::aes(x, y)) + ggplot2::geom_point()
+  expect_match(texts_off_page(plain + ggplot2::labs(title = strrep("a long title ", 20)), 5, 4), "a long title", all = FALSE)
+  labelled <- plain + ggplot2::geom_text(ggplot2::aes(label = c("", "a label that the panel cuts off")))
+  expect_match(texts_off_page(labelled, 5, 4), "that the panel cuts off", all = FALSE)
+
+  made <- water_groups()
+  seals <- fl_partition(fl_prepare(fl_demo("seal_haulouts")), "hdbscan")
+  figures <- list(
+    vote = ggplot2::autoplot(fl_vote(made$sweep)), curves = ggplot2::autoplot(made$sweep),
+    groups = ggplot2::autoplot(made$groups), silhouette = ggplot2::autoplot(made$groups, "silhouette"),
+    pairs = ggplot2::autoplot(made$groups, "pairs"), paths = ggplot2::autoplot(fl_paths(made$groups)),
+    lineage = ggplot2::autoplot(fl_lineage(made$sweep, names = made$groups)), tree = ggplot2::autoplot(seals, "tree"),
+    causes = ggplot2::autoplot(fl_mismatches(fl_agree(made$groups)), "causes"),
+    pull = ggplot2::autoplot(fl_demo("water_samples"), "pull"), outliers = ggplot2::autoplot(fl_outliers(made$ready))
+  )
+  for (name in names(figures)) {
+    expect_equal(suppressWarnings(texts_off_page(figures[[name]], 5, 4)), character(), info = name)
+  }
+  for (name in c("groups", "lineage", "outliers")) {
+    expect_equal(suppressWarnings(texts_off_page(figures[[name]], 14, 9)), character(), info = name)
+  }
+})
+
+test_that("lines break at words, as late as they can, and where the writer broke them", {
+  withr::local_pdf(NULL, width = 7, height = 5)
+  set_in <- grid::gpar(fontsize = 10)
+  text <- paste(rep(c("many", "words", "of", "unequal", "length"), 12), collapse = " ")
+  for (inches in c(1, 2.5, 6)) {
+    lines <- strsplit(broken_lines(text, inches, set_in), "\n")[[1]]
+    expect_equal(paste(lines, collapse = " "), text)
+    expect_true(all(inches_of_words(lines, set_in) <= inches + 0.02))
+    first <- sub(" .*", "", lines[-1])
+    expect_true(all(inches_of_words(paste(lines[-length(lines)], first), set_in) > inches - 0.02))
+  }
+  expect_equal(broken_lines("one\ntwo", 5, set_in), "one\ntwo")
+  expect_equal(broken_lines("unbreakable", 0.1, set_in), "unbreakable")
+})
+
+test_that("figures stay ggplots: titles, themes and tables of grobs as ever", {
+  figure <- ggplot2::autoplot(water_groups()$groups)
+  expect_s3_class(figure, "ggplot")
+  changed <- figure + ggplot2::labs(title = "Mine") + ggplot2::theme(plot.title = ggplot2::element_text(size = 30))
+  expect_equal(changed$labels$title, "Mine")
+  withr::local_pdf(NULL, width = 8.5, height = 6)
+  table <- ggplot2::ggplotGrob(changed)
+  title <- table$grobs[[which(table$layout$name == "title")]]
+  expect_equal(title$label, "Mine")
+  expect_equal(title$set_in$fontsize, 30)
+  expect_no_error(print(changed, vp = grid::viewport(width = 0.5)))
+  expect_no_error(print(figure + ggplot2::labs(title = NULL, subtitle = NULL)))
+})
+
+test_that("texts and points are smaller on small pages, and as designed on large ones", {
+  figure <- ggplot2::autoplot(water_groups()$groups)
+  size_on <- function(width, height) {
+    grDevices::pdf(NULL, width = width, height = height)
+    on.exit(grDevices::dev.off())
+    built <- ggplot2::ggplot_build(figure)
+    c(ggplot2::calc_element("text", built$plot$theme)$size, built$data[[1]]$size[1])
+  }
+  expect_equal(size_on(4.25, 3) / size_on(12, 9), c(0.6, 0.6))
+  expect_equal(size_on(8.5, 6), size_on(12, 9))
+})
