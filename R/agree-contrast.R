@@ -23,7 +23,9 @@
 #'   the shares of both groups), `fates` (`group`, `fate`, `into`, the shares, and `shared`: rows in both out of rows in
 #'   either), `moved` (`row`, `id`, `from`, `to`: rows off the one-to-one matching), `judged` (`space`, `index`, `a`,
 #'   `b`, `better`), `returns` (`side`, `group`, `rows`, `returns`). `as.data.frame()` gives `flows`.
-#' @section Errors: `fjordline_error_argument` for partitions of different tables, `_index` for a misspelt key.
+#' @section Errors: `fjordline_error_argument` for partitions of different tables, `fjordline_error_index` for a
+#'   misspelt key.
+#' @references Hubert, L. and Arabie, P. (1985). Comparing partitions. \doi{10.1007/BF01908075}
 #' @seealso [fl_lineage()] over many counts.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

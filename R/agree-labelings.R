@@ -48,7 +48,7 @@
 #' held the value of all rows there could be in 94 to 97 of 100 tables. Measures of information are too large where
 #' rows are few, and get no interval (missing).
 #' @section Errors: `fjordline_error_argument` when lengths differ, there is nothing to compare with, or `noise` is no
-#'   class, `_column` for a misspelt column.
+#'   class, `fjordline_error_column` for a misspelt column.
 #' @references
 #' Rand, W. M. (1971). Objective criteria for the evaluation of clustering methods. \doi{10.1080/01621459.1971.10482356}
 #'

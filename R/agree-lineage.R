@@ -20,8 +20,8 @@
 #'   rows in both out of rows in either, `branch`: number of the run of groups it belongs to), `branches` (`branch`,
 #'   `name`, `from`, `to`: counts, `counts`: how many, `rows`), `flows` (`k`, `from`, `to`, `rows`, shares),
 #'   `partitions`. `as.data.frame()` gives `groups`.
-#' @section Errors: `fjordline_error_argument` for fewer than two counts, a count that the sweep does not hold, a method
-#'   that finds the count itself, or `names` of a partition that is not one of its fits.
+#' @section Errors: `fjordline_error_argument` for fewer than two counts, a count that the sweep does not hold, a
+#'   method that finds the count itself, or `names` of a partition that is not one of its fits.
 #' @seealso [fl_contrast()] for any two partitions.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

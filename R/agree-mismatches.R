@@ -22,8 +22,8 @@ border_share <- 0.1  # of the agreeing rows: nearer to a border than these is ne
 #'   many are nearer to a border than nine in ten agreeing rows); `causes` (`column`, `value`, `rows`, `expected`, `z`
 #'   and `p`, the latter adjusted by Holm's method for all values looked at, surest first); `agreement`.
 #'   `as.data.frame()` gives `rows`.
-#' @section Errors: `fjordline_error_argument` when the agreement is not one of a partition, `_model` for a partition
-#'   loaded from a file.
+#' @section Errors: `fjordline_error_argument` when the agreement is not one of a partition, `fjordline_error_model`
+#'   for a partition loaded from a file.
 #' @references
 #' Mantel, N. and Haenszel, W. (1959). Statistical aspects of the analysis of data from retrospective studies of
 #' disease. \doi{10.1093/jnci/22.4.719}: counts compared with chance within classes.

@@ -7,6 +7,7 @@
 #'
 #' @param x Any object this package makes.
 #' @return Text, one sentence per element.
+#' @section Errors: `fjordline_error_argument` for an object that this package did not make.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' fl_facts(fl_partition(ready, k = 5))
@@ -26,6 +27,7 @@ fl_facts.default <- function(x) {
 #'   paths, reliability, contrast, lineage. Of a contrast the second partition is called `others`.
 #' @return R code, one call per element, beginning at the table. A table that came as a data frame is called by the
 #'   name it had.
+#' @section Errors: `fjordline_error_argument` for an object that is not on the way from a table to a partition.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' cat(fl_steps(fl_partition(ready, k = 5)), sep = "\n")

@@ -13,7 +13,7 @@
 #'   rest; two-valued columns among others; rare levels; spreads that differ so much that one column would decide
 #'   everything unscaled;
 #' * the table: a lost header line, near-copies of a column, repeated rows, more columns than rows; and, as a note,
-#'   which columns gather in more than one place (see [fl_sift()]).
+#'   which columns have several peaks (see [fl_sift()]).
 #'
 #' Only features are looked at, the truth, and text that was kept aside; only rows that take part ([fl_keep()]).
 #'
@@ -22,6 +22,8 @@
 #'   will refuse; `warn`: likely to spoil the groups; `note`: good to know), `column`, `finding`, `advice` and `kind` (a
 #'   word for what was found, the same for all columns). It has no rows when there is nothing to say. `print()` shows
 #'   three of a kind and names the other columns.
+#' @references Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
+#' @section Errors: `fjordline_error_argument` where `data` did not come from [fl_data()] or [fl_demo()].
 #' @examples
 #' fl_check(fl_demo("water_samples"))
 #' @export

@@ -13,7 +13,7 @@
 #' @param reason Why; a few words that reports repeat. It is needed.
 #' @return The `fl_data` object with fewer rows taking part.
 #' @section Errors: `fjordline_error_argument` for a condition that cannot be worked out or is not a condition, unknown
-#'   rows, or when fewer than one row would be left; `_column` for a misspelt column in the condition.
+#'   rows, or when fewer than one row would be left; `fjordline_error_column` for a misspelt column in the condition.
 #' @seealso [fl_rows()] to look at rows.
 #' @examples
 #' water <- fl_demo("water_samples")

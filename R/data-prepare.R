@@ -51,9 +51,9 @@
 #' @param name What to call the preparation; by default a short summary of it.
 #' @return An object of class `fl_prepare`: the matrix (`x`, rows × columns in scaled units), the original row of
 #'   each (`rows`), and the recorded `steps`. `as.data.frame()` gives the matrix with row numbers.
-#' @section Errors: `fjordline_error_column` for a misspelt column, `_values` for infinite or too large numbers and
-#'   for logarithms of numbers that have none (with column and row), `_table` when fewer than two complete rows or
-#'   no varying column is left.
+#' @section Errors: `fjordline_error_column` for a misspelt column, `fjordline_error_values` for infinite or too large
+#'   numbers and for logarithms of numbers that have none (with column and row), `fjordline_error_table` when fewer than
+#'   two complete rows or no varying column is left.
 #' @references Troyanskaya, O. et al. (2001). Missing value estimation methods for DNA microarrays.
 #'   \doi{10.1093/bioinformatics/17.6.520}
 #'

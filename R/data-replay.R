@@ -10,8 +10,8 @@
 #' @param newdata A data frame, or an `fl_data` object, with the columns the preparation was made from.
 #' @param ... Not used.
 #' @return A numeric matrix with a row per row of `newdata`, in scaled units; all `NA` where a value is missing.
-#' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did in the fit, `_values`
-#'   for infinite values.
+#' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did in the fit,
+#'   `fjordline_error_values` for infinite values.
 #' @examples
 #' water <- fl_demo("water_samples")
 #' ready <- fl_prepare(water, reduce = 2)

@@ -14,8 +14,8 @@
 #' @return A data frame with one row per subject, in the order they first appear: the subject, the columns that hold one
 #'   value per subject, and a column for each measure, named by value and measure (`salinity_10`) and in the measures'
 #'   own order. A measure a subject lacks is `NA`.
-#' @section Errors: `fjordline_error_column` for a misspelt column or numbers that are none, `_values` when a subject
-#'   has several numbers for one measure (naming the first), unless `several` says what to do.
+#' @section Errors: `fjordline_error_column` for a misspelt column or numbers that are none, `fjordline_error_values`
+#'   when a subject has several numbers for one measure (naming the first), unless `several` says what to do.
 #' @examples
 #' long <- data.frame(cast = rep(c("a", "b"), each = 2), season = rep(c("spring", "autumn"), each = 2),
 #'                    depth = c(5, 10, 5, 10), salinity = c(28, 33, 30, 34))

@@ -25,6 +25,7 @@
 #' @references Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
 #'
 #'   Gower, J. C. (1971). A general coefficient of similarity and some of its properties. \doi{10.2307/2528823}
+#' @section Errors: `fjordline_error_argument` where `data` did not come from [fl_data()] or [fl_demo()].
 #' @seealso [fl_check()]
 #' @examples
 #' fl_sift(fl_demo("water_samples"))

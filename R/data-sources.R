@@ -76,8 +76,9 @@ parse_array <- function(lines, shown) {
 
 parse_lines <- function(lines, filled, shown) {
   other <- filled[!startsWith(trimws(lines[filled]), "{")]
-  if (length(other) > 0L) refuse_json(shown, paste0("Line ", other[1L], " is not a record: ", substr(lines[other[1L]], 1L,
-                                                                                                  60L)))
+  if (length(other) > 0L) {
+    refuse_json(shown, paste0("Line ", other[1L], " is not a record: ", substr(lines[other[1L]], 1L, 60L)))
+  }
   connection <- textConnection(lines[filled], encoding = "UTF-8")
   on.exit(close(connection))
   tryCatch(jsonlite::flatten(jsonlite::stream_in(connection, verbose = FALSE)), error = function(e) {

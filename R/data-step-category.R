@@ -29,7 +29,8 @@ step_indicators <- list(
     x
   },
   say = function(step) {
-    paste0("turn ", step$columns, " into ", lengths(step$levels), " columns, one per level, times ", digits3(step$factor))
+    paste0("turn ", step$columns, " into ", lengths(step$levels), " columns, one per level, times ",
+           digits3(step$factor))
   }
 )
 

@@ -60,11 +60,12 @@
 #'   "latin1")`, any of them, and `skip`, how many lines stand above the table. Separators also by word: comma,
 #'   semicolon, tab, bar.
 #' @return An object of class `fl_data`. `as.data.frame()` gives the table back as it came.
-#' @section Errors: `fjordline_error_file` for a missing, empty, cut or unreadable file (with the line), `_source` for a
-#'   database that refuses, `_package` where a reader's package is missing, `_table` for no rows, duplicated or empty
-#'   column names, columns that hold lists, `_column` for a misspelt column (naming the nearest one), one column in two
-#'   roles, or a feature that is not a number (with the first offending row), `_argument` for options that are of no use
-#'   for the source.
+#' @section Errors: `fjordline_error_file` for a missing, empty, cut or unreadable file (with the line),
+#'   `fjordline_error_source` for a database that refuses, `fjordline_error_package` where a reader's package is
+#'   missing, `fjordline_error_table` for no rows, duplicated or empty column names, columns that hold lists,
+#'   `fjordline_error_column` for a misspelt column (naming the nearest one), one column in two roles, or a feature
+#'   that is not a number (with the first offending row), `fjordline_error_argument` for options that are of no use for
+#'   the source.
 #' @seealso [fl_check()] for what may go wrong, [fl_prepare()] for the next step, [fl_keep()] to filter rows,
 #'   [fl_widen()] for tables with one row per measurement, [fl_dates()] for months and weekdays, [fl_demo()] for tables
 #'   to try.

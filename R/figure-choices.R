@@ -11,6 +11,8 @@
 #'   the result.
 #' @param ... Not used.
 #' @return A ggplot.
+#' @section Errors: `fjordline_error_argument` for a view that is not known, an argument that is not used, and where
+#'   there is nothing to draw.
 #' @examples
 #' \donttest{
 #' water <- fl_demo("water_samples")

@@ -140,8 +140,9 @@ draw_pull <- function(data, columns, style) {
     points_or_cells(plane_points(plane, style), style) + arrow_layers(plane) +
     room_for_labels(plane) + ggplot2::coord_equal(clip = "off") +
     guides(colour = guide_legend(ncol = 2, override.aes = list(size = 3, alpha = 1)), shape = guide_legend(ncol = 2)) +
-    words_on(x = NULL, y = NULL, subtitle = paste0("The plane that shows ", percent(sum(utils::head(plane$axes$share, 2L))),
-                                               " of the spread", weights_said(plane$weights))) +
+    words_on(x = NULL, y = NULL,
+             subtitle = paste0("The plane that shows ", percent(sum(utils::head(plane$axes$share, 2L))),
+                               " of the spread", weights_said(plane$weights))) +
     fl_theme(12) + theme(axis.text = element_blank(), legend.position = "bottom", legend.title = element_blank())
   right <- change_panel(change, pull)
   if (length(unique(source)) > 1L) right <- right / without_panel(plane, source, most, style) +
@@ -149,7 +150,8 @@ draw_pull <- function(data, columns, style) {
   (map | right) + patchwork::plot_layout(widths = c(1.55, 1)) +
     words_on_panels(
       title = paste0(names(pull)[1L], " pulls the rows apart most; ",
-                     if (length(pull) > 1L) paste0("turning ", most, " off changes the picture most") else "it is alone"),
+                     if (length(pull) == 1L) "it is alone"
+                     else paste0("turning ", most, " off changes the picture most")),
       caption = table_caption(data, plane$said, cells_note(nrow(plane$x)),
                               "Columns scaled by mean and standard deviation.")
     )

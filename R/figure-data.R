@@ -32,7 +32,7 @@
 #' @param ... Not used.
 #' @return A ggplot (several panels: put together by patchwork).
 #' @section Errors: `fjordline_error_column` for a misspelt column or one that holds no numbers where they are needed,
-#'   `_argument` for a view or a number of columns that does not fit.
+#'   `fjordline_error_argument` for a view or a number of columns that does not fit.
 #' @references Atkins, J. E., Boman, E. G. and Hendrickson, B. (1998). A spectral algorithm for seriation and the
 #'   consecutive ones problem. \doi{10.1137/S0097539795285771}
 #'

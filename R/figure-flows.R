@@ -14,6 +14,8 @@
 #' @param k Of a lineage: the count whose groups give the colours; left out, the named one, or the largest up to eight.
 #' @param ... Not used.
 #' @return A ggplot.
+#' @section Errors: `fjordline_error_argument` for a view that is not known, an argument that is not used, and where
+#'   there is nothing to draw.
 #' @examples
 #' \donttest{
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
@@ -35,7 +37,8 @@ draw_contrast_flows <- function(object) {
   said <- function(side) legend_labels(side, 24L)
   facts <- fl_facts(object)
   draw_flows(labels, reference = 1L, node_text = lapply(sides, said), heads = object$said) +
-    words_on(title = sub("\\.$", "", facts[1L]), subtitle = utils::head(fate_facts(object$fates, object$flows, object$a, object$b), 2L),
+    words_on(title = sub("\\.$", "", facts[1L]),
+             subtitle = utils::head(fate_facts(object$fates, object$flows, object$a, object$b), 2L),
              caption = paste0("Drawn: the ", counted(sum(both), "row"), " with a group in both, of ",
                               object$a$ready$data$name %||% object$a$ready$table_name, ". ", beside_bars),
              x = NULL, y = NULL)

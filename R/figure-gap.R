@@ -21,7 +21,8 @@ gap_title <- function(curves, pick) {
   if (is.na(pick)) {
     return("The gap abstains: every count is worse than the next by more than its error")
   }
-  paste0("The gap picks ", if (pick == 1L) "a single group" else paste(pick, "groups"), ": the smallest count that reaches its mark")
+  paste0("The gap picks ", if (pick == 1L) "a single group" else paste(pick, "groups"),
+         ": the smallest count that reaches its mark")
 }
 
 gap_courses <- function(curves) {

@@ -6,6 +6,8 @@
 #' @param object From [fl_outliers()].
 #' @param ... Not used.
 #' @return A ggplot of two panels.
+#' @section Errors: `fjordline_error_argument` for a view that is not known, an argument that is not used, and where
+#'   there is nothing to draw.
 #' @examples
 #' \donttest{
 #' autoplot(fl_outliers(fl_prepare(fl_demo("icequakes"), transform = "log"), method = "density_ratio"))

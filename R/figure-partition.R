@@ -42,8 +42,10 @@
 #' @param angle For `"space"`: two angles in degrees, around and above.
 #' @param ... Not used.
 #' @return A ggplot (several panels: put together by patchwork).
-#' @section Errors: `fjordline_error_column` for a misspelt column, `_argument` for a view or columns that do not fit,
-#'   `_model` for a partition loaded from a file.
+#' @section Errors: `fjordline_error_column` for a misspelt column, `fjordline_error_argument` for a view or columns
+#'   that do not fit, `fjordline_error_model` for a partition loaded from a file.
+#' @references Rousseeuw, P. J. (1987). Silhouettes: a graphical aid to the interpretation and validation of cluster
+#'   analysis. \doi{10.1016/0377-0427(87)90125-7}
 #' @examples
 #' \donttest{
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
@@ -177,7 +179,8 @@ draw_silhouettes <- function(object) {
   means$said <- if (object$k >= crowded_from) paste0(shortened(group_label(object, means$group), 26L), ": ",
                                                      sub(",.*$", "", means$said))
   else paste0(shortened(group_names(object, means$group), 30L), if (has_names(object)) "\n" else ": ", means$said)
-  means$place <- moved_apart(means$place, (if (object$k < crowded_from && has_names(object)) 0.12 else 0.06) * max(rows$place))
+  of_lines <- if (object$k < crowded_from && has_names(object)) 0.12 else 0.06
+  means$place <- moved_apart(means$place, of_lines * max(rows$place))
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
   ggplot(shown, aes(.data$place, .data$silhouette)) +

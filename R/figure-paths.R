@@ -8,6 +8,8 @@
 #' @param object From [fl_paths()].
 #' @param ... Not used.
 #' @return A ggplot.
+#' @section Errors: `fjordline_error_argument` for a view that is not known, an argument that is not used, and where
+#'   there is nothing to draw.
 #' @examples
 #' \donttest{
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)

@@ -9,6 +9,8 @@
 #' @param object From [fl_place()].
 #' @param ... Not used.
 #' @return A ggplot of two panels, put together by patchwork.
+#' @section Errors: `fjordline_error_argument` for a view that is not known, an argument that is not used, and where
+#'   there is nothing to draw.
 #' @examples
 #' \donttest{
 #' water <- fl_demo("water_samples")

@@ -2,13 +2,14 @@
 
 #' Draw the test for groups
 #'
-#' The rows along the direction in which they look most like several clusters, with the shape of one Gaussian of the same
-#' spread. Two humps with a valley between them speak for groups; rings show only in the runt.
+#' The rows along the direction in which they look most like several clusters, with the shape of one Gaussian of the
+#' same spread. Two humps with a valley between them speak for groups; rings show only in the runt.
 #'
 #' @param object From [fl_structure()].
 #' @param ... Not used.
 #' @return A ggplot.
 #' @section Errors: `fjordline_error_argument` where nothing could be tested.
+#' @references Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
 #' @examples
 #' \donttest{
 #' autoplot(fl_structure(fl_prepare(fl_demo("icequakes"), transform = "log")))

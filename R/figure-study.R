@@ -8,13 +8,17 @@
 #' @param object From [fl_run()] (its standings by default), [fl_standings()] or [fl_track_record()].
 #' @param view Of standings: `"scores"`, methods by tables, the best of each table outlined; `"ranks"`, mean ranks with
 #'   the range over the repeats, those joined by a line that do not differ beyond chance; `"time"`, the seconds of a fit
-#'   against the rows of its table; `"stability"`, how similar the repeats of a fit are. Of a track record: `"found"`, how
-#'   often each voter found the known count; `"relation"`, whether a better index value means a better agreement, by
-#'   table; `"index"`, the values of one index against the agreement, one point per fit.
+#'   against the rows of its table; `"stability"`, how similar the repeats of a fit are. Of a track record: `"found"`,
+#'   how often each voter found the known count; `"relation"`, whether a better index value means a better agreement,
+#'   by table; `"index"`, the values of one index against the agreement, one point per fit.
 #' @param index The index to draw under `"index"`; left out, the silhouette, or the first of the study.
 #' @param most How many voters of a track record to draw.
 #' @param ... Not used.
 #' @return A ggplot.
+#' @section Errors: `fjordline_error_argument` for a view or an index that is not known, and where there is too little
+#'   to draw.
+#' @references Demsar, J. (2006). Statistical comparisons of classifiers over multiple data sets. Journal of Machine
+#'   Learning Research 7, 1-30.
 #' @examples
 #' \donttest{
 #' study <- fl_study(c("water_samples", "icequakes"), c("kmeans", "linkage"), k = 2:6, indices = "fast")

@@ -16,6 +16,8 @@
 #' @param ... Not used.
 #' @return A ggplot.
 #' @section Errors: `fjordline_error_argument` for `"gap"` without reference tables, or `"methods"` with one method.
+#' @references Tibshirani, R., Walther, G. and Hastie, T. (2001). Estimating the number of clusters in a data set via
+#'   the gap statistic. \doi{10.1111/1467-9868.00293}
 #' @examples
 #' \donttest{
 #' autoplot(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), "kmeans", k = 1:6, indices = "fast"))
@@ -67,6 +69,7 @@ draw_curves <- function(object, vote) {
       subtitle = paste(c("Large point: what the index picks by itself. Ring: its second choice.",
                        if (!is.na(chosen)) paste0("Shaded: ", chosen, ", the count ", chosen_by(vote), "."),
                        if (!is.na(second)) paste0("Dotted: ", second, ", its runner-up."),
+                       if (many) "High, low: which values are better.",
                        if (many && any(grepl("*\n", label, fixed = TRUE))) "Starred: has no vote.",
                        if (nrow(every) > 0L) paste0("Band and ticks below: ", object$repeats, " repeats.")),
                        collapse = " "),
@@ -121,7 +124,8 @@ panel_labels <- function(vote, picks, drawn) {
     index <- vote$indices[[key]]
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
-    better <- if (length(keys) > 9L) "" else paste(index$direction, "is better; ")
+    better <- if (length(keys) > 9L) paste0(sub("er$", "", index$direction), "; ")
+    else paste(index$direction, "is better; ")
     mark <- if (!votes[[key]]) if (length(keys) > 9L) "*" else " (no vote)"
     paste0(sub(" \\(.*$", "", index$label), mark, "\n", better,
            if (length(pick) == 0L) "abstains" else paste("picks", pick),

@@ -11,6 +11,7 @@
 #' @return A ggplot2 theme; a vector of colours.
 #' @references Machado, G. M., Oliveira, M. M. and Fernandes, L. A. F. (2009). A physiologically-based model for
 #'   simulation of color vision deficiency. \doi{10.1109/TVCG.2009.113}
+#' @section Errors: `fjordline_error_argument` where `n` is not one whole number of 0 or more.
 #' @examples
 #' fl_palette(5)
 #' @importFrom ggplot2 ggplot aes geom_point geom_line geom_tile geom_rect geom_text  geom_segment geom_hline

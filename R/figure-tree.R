@@ -211,8 +211,8 @@ draw_radius <- function(object, asked) {
     words_on(
       title = paste0("At radius ", digits3(radius), " ", percent(core), " of the rows are core rows: ",
                      counted(object$k, "group"), ", ", percent(mean(object$group[object$ready$rows] == 0L)), " noise"),
-      subtitle = paste0("Distance of every row to its ", ordinal(min_rows), " nearest row, itself counted, sorted. Point: the ",
-                        "elbow of the curve, farthest below the dashed line, ",
+      subtitle = paste0("Distance of every row to its ", ordinal(min_rows), " nearest row, itself counted, sorted. ",
+                        "Point: the elbow of the curve, farthest below the dashed line, ",
                         if (isTRUE(all.equal(radius, distance[suggested]))) "the radius used."
                         else paste0("which suggests ", digits3(distance[suggested]), ".")),
       caption = data_caption(object$ready, paste0(capital(method_said(object$method)), ".")),

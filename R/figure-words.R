@@ -1,6 +1,6 @@
-# Words around a figure: titles, subtitles and captions break where the figure ends, whatever its size. ggplot2 sets them
-# on lines of their own making; here their grobs are exchanged, once the figure is a table of grobs, for some that break
-# their lines when they are drawn.
+# Words around a figure: titles, subtitles and captions break where the figure ends, whatever its size. ggplot2 sets
+# them on lines of their own making; here their grobs are exchanged, once the figure is a table of grobs, for some that
+# break their lines when they are drawn.
 
 # Title, subtitle and caption of a figure, and of its axes.
 words_on <- function(title = NULL, subtitle = NULL, caption = NULL, ...) {
@@ -102,7 +102,8 @@ framed_words <- function(table) {
 # A table of grobs with its texts exchanged, and the rows of broken ones as high as they need.
 with_breaking_words <- function(table) {
   name <- sub("(-[0-9]+)+$", "", table$layout$name)
-  for (at in which(name %in% c("strip-t", "strip-r", "ylab-l"))) table$grobs[[at]] <- with_fitting_text(table$grobs[[at]])
+  narrow <- name %in% c("strip-t", "strip-r", "ylab-l")
+  table$grobs[narrow] <- lapply(table$grobs[narrow], with_fitting_text)
   said <- name %in% c("title", "subtitle", "caption", "xlab-b")
   texts <- lapply(which(said), function(at) {
     breaking_words(table$grobs[[at]], table$widths, seq(table$layout$l[at], table$layout$r[at]))

@@ -100,11 +100,11 @@ hdbscan_memberships <- function(fit, x) {
 #' `partition$model$branches` is the branch tree (`branch`, `parent`, `rows`, `birth` and `end`, distances (the
 #' root has no birth),
 #' `stability`, `selected`, `group`), `model$rows` tells for each row clustered the last `branch` it was in, the
-#' distance at which it `leaves` that, and its `hold` on the group from 0 to 1: the inverse of that distance over the largest in
-#' its group. `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the smallest positive
-#' distance apart. It finds the count itself: a `k` given is ignored. New rows go with the nearest row,
-#' into its group or into noise; farther from it than that row was when it left its group, they are noise. Memberships
-#' are that row's hold, the rest being noise.
+#' distance at which it `leaves` that, and its `hold` on the group from 0 to 1: the inverse of that distance over the
+#' largest in its group. `autoplot(partition, "tree")` draws it. Rows at distance 0 from each other count as the
+#' smallest positive distance apart. It finds the count itself: a `k` given is ignored. New rows go with the nearest
+#' row, into its group or into noise; farther from it than that row was when it left its group, they are noise.
+#' Memberships are that row's hold, the rest being noise.
 #'
 #' @section Settings:
 #' * `min_size` (`NULL`): the fewest rows of a group; left out, `min_rows` or one in a hundred rows, the larger.

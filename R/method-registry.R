@@ -38,8 +38,8 @@ own_methods <- new.env(parent = emptyenv())
 #' @param when When to use it, in a few words.
 #' @param free_count `TRUE` when the algorithm finds the count itself; `k` is then ignored, and print() says so.
 #' @return The method, a list of class `fl_method`, invisibly.
-#' @section Errors: `fjordline_error_method` for a key that is malformed or stands for something else, and for any field
-#'   that is not what it must be; the message names the field.
+#' @section Errors: `fjordline_error_method` for a key that is malformed or stands for something else, and for any
+#'   field that is not what it must be; the message names the field.
 #' @seealso [fl_methods()] for the catalogue, [fl_method()] for a method with other settings.
 #' @examples
 #' # two groups: below and above the median of the first column
@@ -111,7 +111,7 @@ voice_of <- function(method) if (is.null(method$voice)) "" else method$voice(met
 #' @return A data frame with one row per method: `key`, `label`, `when` (to use it), `shape` (what it assumes about
 #'   groups), `needs`, `cost` (how time and memory grow with n rows, d columns, k groups), `minimises`, `memberships`
 #'   (whether a row can belong to several groups in parts), `finds_count` (whether it needs no `k`), `settings` with
-#'   their defaults, `source`, and `yours` (`TRUE` for one you registered).
+#'   their defaults, `source`, and `yours` (`TRUE` for one you registered). `summary()` prints all of it.
 #' @seealso [fl_method()] to change settings, [fl_new_method()] to add one.
 #' @examples
 #' fl_methods()

@@ -55,7 +55,8 @@ split_starts <- function(x, fit, most, settings, seed) {
   d <- ncol(x)
   cuts <- lapply(seq_along(fit$scatter), function(g) {
     rows <- x[fit$group == g, , drop = FALSE]
-    # Three three clusters in a triangle are no better described by two groups than by one: then three parts are tried, and four.
+    # Three clusters in a triangle are no better described by two groups than by one: then three parts are tried, and
+    # four.
     for (parts in 2:4) {
       if (nrow(rows) < 2L * parts || distinct_kernel(rows, parts, "euclidean") < parts) break
       cut <- least_scatter(rows, parts, settings$restarts, settings$max_rounds, derived_seed(seed, g))
@@ -84,9 +85,9 @@ split_starts <- function(x, fit, most, settings, seed) {
 #'
 #' Starts from the smallest count allowed. Every group is cut in two by k-means with two groups; where the BIC of the
 #' two halves is lower than that of the whole group, the cut stands. Where it is not, three parts are tried and then
-#' four, beyond the paper: three clusters in a triangle are no better described by two groups than by one. K-means from all the
-#' centres then there settles the rows again, and the next round begins, until no cut stands or the largest count is
-#' reached. Of all counts passed through, the one with the lowest BIC over the whole table is returned.
+#' four, beyond the paper: three clusters in a triangle are no better described by two groups than by one. K-means from
+#' all the centres then there settles the rows again, and the next round begins, until no cut stands or the largest
+#' count is reached. Of all counts passed through, the one with the lowest BIC over the whole table is returned.
 #'
 #' BIC is that of round groups of one common variance, lower is better (see [indices]). It asks for no `k`: a `k`
 #' given is ignored. On elongated groups it finds too many; [fl_vote()] hears more witnesses.

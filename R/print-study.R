@@ -29,6 +29,7 @@ format.fl_run <- function(x, standings = NULL, ...) {
 #' @param ... Not used.
 #' @return An object of class `fl_run_summary`, a list of the `result`, its `standings` and its `record`; printed, it
 #'   shows them. `NULL` where there are no known classes.
+#' @section Errors: `fjordline_error_argument` for an argument that is not used.
 #' @examples
 #' summary(fl_run(fl_study("icequakes", "kmeans", k = 2:4, indices = "fast")))
 #' @export

@@ -34,6 +34,8 @@ generics::augment
 #' | `fl_structure()`, `fl_score()` | statistic; index | |
 #' | `fl_study()`, `fl_run()`, `fl_standings()`, `fl_track_record()` | fit; fit; dataset and method; voter | |
 #'
+#' @section Errors: `fjordline_error_argument` for `augment()` of preparations of different tables, and
+#'   `fjordline_error_model` for an object whose rows are not at hand.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), k = 5)
 #' tidy(groups)

@@ -78,9 +78,9 @@ index_lines <- function(x) {
 #' @param object From [fl_vote()].
 #' @param ... Not used.
 #' @return A data frame of class `fl_vote_summary` with a row per index: what it picks, its runner-up, by which rule,
-#' and
-#'   how clearly (the distance between the two as a share of the range of its values). Printed, it also tells the vote's
-#'   facts, family by family.
+#'   and how clearly (the distance between the two as a share of the range of its values). Printed, it also tells the
+#'   vote's facts, family by family.
+#' @section Errors: `fjordline_error_argument` for an argument that is not used.
 #' @examples
 #' summary(fl_vote(fl_sweep(fl_prepare(fl_demo("icequakes"), transform = "log"), "kmeans", indices = "fast")))
 #' @export

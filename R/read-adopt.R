@@ -17,7 +17,7 @@
 #'   go to the nearest mean, which need not be where the maker of the labels would put them. What needs to fit again
 #'   (reliability, tests against a single cluster) is left out.
 #' @section Errors: `fjordline_error_argument` when there is not one label per row, or no row with both a label and
-#'   prepared values; `_column` for a misspelt column.
+#'   prepared values; `fjordline_error_column` for a misspelt column.
 #' @seealso [fl_agree()], [fl_contrast()].
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

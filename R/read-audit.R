@@ -2,9 +2,9 @@
 
 audit_most_columns <- 50L
 
-# By feature: how often a single cluster of the same spread, cut into as many groups by the same method, has as large a share of
-# the feature's spread between groups. The largest over the kinds of reference tables. None where the method speaks of single
-# rows.
+# By feature: how often a single cluster of the same spread, cut into as many groups by the same method, has as large a
+# share of the feature's spread between groups. The largest over the kinds of reference tables. None where the method
+# speaks of single rows.
 one_cluster_tests <- function(partition, sets, seed) {
   ready <- partition$ready
   method <- with_few_restarts(as_settled(bind_method(partition$method, ready), partition$model))
@@ -46,9 +46,9 @@ one_cluster_tables <- function(x) {
        shaped = function(seed) shaped_table(shapes, seed))
 }
 
-# Features that can be compared with a single cluster: numbers that are prepared columns themselves. Levels, ranks and columns of
-# few values lie in lumps by nature, and any cut along them is sharper than a cut through a single cluster: of columns of five
-# values one in four tables of one cluster was said to differ.
+# Features that can be compared with a single cluster: numbers that are prepared columns themselves. Levels, ranks and
+# columns of few values lie in lumps by nature, and any cut along them is sharper than a cut through a single cluster:
+# of columns of five values one in four tables of one cluster was said to differ.
 few_to_compare <- 7L
 
 cluster_like <- function(ready) {

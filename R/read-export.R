@@ -28,8 +28,9 @@ sheet_cell <- 32767L     # characters
 #' @param formulas `"neutralise"`, `"refuse"` or `"keep"`.
 #' @return `file`, invisibly.
 #' @section Errors: `fjordline_error_file` for another ending, a folder that does not exist or cannot be written, or a
-#'   table too large for a sheet; `_formula` for text that would run, where that is refused; `_package` when the package
-#'   for the form is missing; `_model` for the rows of a partition loaded from a file, which has no table.
+#'   table too large for a sheet; `fjordline_error_formula` for text that would run, where that is refused;
+#'   `fjordline_error_package` when the package for the form is missing; `fjordline_error_model` for the rows of a
+#'   partition loaded from a file, which has no table.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
 #' file <- tempfile(fileext = ".csv")

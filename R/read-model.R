@@ -30,7 +30,8 @@ model_version <- 2L
 #'   was written is refused, and every dimension and range is looked at. One that was made to mislead can still
 #'   place rows wrongly: what it says is its maker's.
 #' @section Errors: `fjordline_error_model` for a file that is not ours, is cut short, or comes from another version;
-#'   `_method` when the file's method is not registered; `_file` for a path that cannot be read or written.
+#'   `fjordline_error_method` when the file's method is not registered; `fjordline_error_file` for a path that cannot be
+#'   read or written.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
 #' file <- tempfile(fileext = ".json")
@@ -166,7 +167,9 @@ exact_json <- function(value) {
 fl_load <- function(file) {
   check_file(file)
   fields <- tryCatch(jsonlite::fromJSON(file, simplifyVector = TRUE, simplifyDataFrame = FALSE, simplifyMatrix = FALSE),
-                     error = function(e) refuse_model(file, "It is not a complete JSON file: it may have been cut short."))
+                     error = function(e) {
+                       refuse_model(file, "It is not a complete JSON file: it may have been cut short.")
+                     })
   check_form_and_version(fields, file)
   out <- tryCatch(suppressWarnings(sound_object(fields, file)), error = function(e) {
     if (inherits(e, "fjordline_error")) stop(e)

@@ -8,7 +8,7 @@
 #' @param partition From [fl_partition()], [fl_take()], [fl_adopt()] or [fl_load()].
 #' @param names What to call the groups:
 #'   * left out: names suggested from what stands out ("high salinity, low oxygen"), by the rule of [fl_profile()];
-#'   * text, one a group in their order, or named by group: `c("3" = "basin water")` leaves the others as they are.
+#'   * text, one per group in their order, or named by group: `c("3" = "basin water")` leaves the others as they are.
 #'     `NA` or `""` takes a name away;
 #'   * an agreement ([fl_agree()]) of this partition: each group is called as the class matched to it;
 #'   * another partition with names: each group is called as the group there that holds most of its rows, also where

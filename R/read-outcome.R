@@ -27,8 +27,8 @@
 #'   rough (Cochran 1954) its p-value by dealing out too. The intervals are not adjusted for
 #'   the number of groups.
 #' @section Errors: `fjordline_error_column` for a column that does not exist, made the groups, or has more than 30
-#'   different values that are not numbers; `_values` for one without values; `_model` for a partition loaded from a
-#'   file.
+#'   different values that are not numbers; `fjordline_error_values` for one without values; `fjordline_error_model` for
+#'   a partition loaded from a file.
 #' @references
 #' Welch, B. L. (1951). On the comparison of several mean values: an alternative approach.
 #' \doi{10.1093/biomet/38.3-4.330}

@@ -22,8 +22,8 @@ paths_most_levels <- 10L  # more are put in an order first: all their divisions 
 #'   of rows whose group the tree gives; `unseen`: the same for rows left out in ten turns; `largest`: the share of the
 #'   largest group, which no rule at all would get right), `missed` (groups that no rule gives), `tree` (from rpart),
 #'   `columns`. `as.data.frame()` gives `rules`.
-#' @section Errors: `fjordline_error_argument` for a partition of one group, `_column` for a misspelt column or one
-#'   that cannot be used, `_values` when rows with values lie in one group only.
+#' @section Errors: `fjordline_error_argument` for a partition of one group, `fjordline_error_column` for a misspelt
+#'   column or one that cannot be used, `fjordline_error_values` when rows with values lie in one group only.
 #' @section Columns: Numbers are asked for limits, dates for days, categories for their values. A category of more than
 #'   10 values is first put in the order in which its values' shares of the groups lie along their main direction
 #'   (Coppersmith, Hong and Hosking 1999), and divided along that.

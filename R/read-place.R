@@ -43,8 +43,9 @@
 #'   values outside, `missing`: share, `moved`, `p`, `drifted`), `mix` (`group`, `name`, `rows`, `fitted` and `new`
 #'   shares).
 #'   `as.data.frame()` gives `rows`; [fl_export()] writes the new table with its groups.
-#' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did, `_kind` for a table
-#'   of another kind, `_values` for infinite values, `_argument` for a type the method cannot give.
+#' @section Errors: `fjordline_error_column` when a column is missing or does not hold what it did,
+#'   `fjordline_error_kind` for a table of another kind, `fjordline_error_values` for infinite values,
+#'   `fjordline_error_argument` for a type the method cannot give.
 #' @references
 #' Barber, R. F., Candes, E. J., Ramdas, A. and Tibshirani, R. J. (2021). Predictive inference with the jackknife+.
 #' \doi{10.1214/20-AOS1965}

@@ -24,9 +24,9 @@
 #'   [predict()][predict.fl_partition], is saved by [fl_save()], and [fl_labels()] gives the group of every row (`NA`
 #'   where a value was missing). `objective` is W over all rows; `approximation` the share by which W of the sample is
 #'   above that of the sample's own fit.
-#' @section Errors: `fjordline_error_argument` when `ready` was not made from a sample, `_method` for another method
-#'   than k-means, `_column` when a chunk lacks a column or holds something else there, `_file` when the source cannot
-#'   be read or changed.
+#' @section Errors: `fjordline_error_argument` when `ready` was not made from a sample, `fjordline_error_method` for
+#'   another method than k-means, `fjordline_error_column` when a chunk lacks a column or holds something else there,
+#'   `fjordline_error_file` when the source cannot be read or changed.
 #' @section Progress: signals progress through the progressr package.
 #' @references Sculley, D. (2010). Web-scale k-means clustering. \doi{10.1145/1772690.1772862}
 #' @examples

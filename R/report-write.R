@@ -18,8 +18,8 @@ report_forms <- c("html", "md", "docx")
 #' @param file Path ending in `.html`, `.md` or `.docx`. It is written whole or not at all.
 #' @param title Title of the report; by default the table's name.
 #' @return `file`, invisibly.
-#' @section Errors: `fjordline_error_package` when rmarkdown or pandoc is missing, `_file` for another ending or a
-#'   folder that cannot be written, `_model` for a partition loaded from a file.
+#' @section Errors: `fjordline_error_package` when rmarkdown or pandoc is missing, `fjordline_error_file` for another
+#'   ending or a folder that cannot be written, `fjordline_error_model` for a partition loaded from a file.
 #' @examplesIf rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0")
 #' \donttest{
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

@@ -32,8 +32,9 @@
 #'   preparation), `methods`, `k`, `indices`, `agreements`, `repeats`, `seed`, `seconds`, `megabytes` and `name`.
 #'   `as.data.frame()` gives its plan, one row per fit: `dataset`, `preparation`, `method`, `k`, `parameter` (of methods
 #'   that find the count), `repeat` and `seed`.
-#' @section Errors: `fjordline_error_argument` for a part that is missing or not of its kind, `_method`, `_index` for
-#'   misspelt keys; the errors of [fl_data()] and [fl_prepare()] with the dataset and the preparation they came from.
+#' @section Errors: `fjordline_error_argument` for a part that is missing or not of its kind, `fjordline_error_method`,
+#'   `fjordline_error_index` for misspelt keys; the errors of [fl_data()] and [fl_prepare()] with the dataset and the
+#'   preparation they came from.
 #' @seealso [fl_run()] to run it, [fl_standings()] and [fl_track_record()] for what it shows.
 #' @examples
 #' study <- fl_study(c("water_samples", "icequakes"), list("kmeans", linkage = list(join = c("ward", "average"))),

@@ -11,7 +11,7 @@
 #' @param dataset Name of the dataset; left out, the first.
 #' @return An object of class `fl_sweep`.
 #' @section Errors: `fjordline_error_argument` for a dataset the study does not have, or one with fits still open;
-#'   `_store` when the store is gone.
+#'   `fjordline_error_store` when the store is gone.
 #' @examples
 #' result <- fl_run(fl_study("icequakes", "kmeans", k = 2:5, indices = "fast"))
 #' sweep <- fl_open(result, "icequakes")

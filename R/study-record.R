@@ -16,6 +16,8 @@
 #'   method on one preparation of one table in one repeat; those of one table are similar, so the interval counts
 #'   tables, not cases. `as.data.frame()` gives the record.
 #' @section Errors: `fjordline_error_argument` when no table of the study has known classes, or nothing was judged.
+#' @references Wilson, E. B. (1927). Probable inference, the law of succession, and statistical inference.
+#'   \doi{10.1080/01621459.1927.10502953}
 #' @examples
 #' study <- fl_study(c("water_samples", "icequakes"), "kmeans", k = 2:8, indices = "fast",
 #'                   preparations = list(plain = list()))

@@ -40,8 +40,8 @@
 #'   views or triggers, or whose labels do not fit its tables is refused. Methods and indices of its maker's own are
 #'   taken from your session, where they must be registered with the same code.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
-#'   locked, full, read-only or no store at all; `_worker` when workers cannot work: this package is missing there, or
-#'   of another version.
+#'   locked, full, read-only or no store at all; `fjordline_error_worker` when workers cannot work: this package is
+#'   missing there, or of another version.
 #' @seealso [fl_standings()], [fl_track_record()], [fl_open()] for one of its sweeps.
 #' @examples
 #' study <- fl_study("icequakes", c("kmeans", "linkage"), k = 2:5, indices = "fast",
@@ -249,14 +249,17 @@ as.data.frame.fl_run <- function(x, ...) {
 
 #' What a study would take
 #'
-#' Fits every method on every prepared table, at a middle count, and reckons from that how long all fits will take on
-#' one thread. What judging takes comes on top and is not foreseen.
+#' Fits every method on every prepared table at a middle count, and estimates from that how long all fits will take on
+#' one thread. Judging them comes on top and is not estimated.
 #'
 #' @param object From [fl_study()].
 #' @param patience Seconds after which a pilot fit is given up.
 #' @param ... Not used.
 #' @return A data frame with a row for every dataset, preparation and method: `fits`, `pilot` (seconds of the first fit;
 #'   `NA` where it failed or was given up) and `seconds` (of all).
+#' @section Errors: `fjordline_error_argument` for an argument that is not used.
+#' @examples
+#' summary(fl_study("icequakes", "kmeans", k = 2:4, indices = "fast"))
 #' @export
 summary.fl_study <- function(object, patience = 30, ...) {
   check_no_dots(...)

@@ -51,7 +51,8 @@ earned_on <- function(record, method, without = NULL) {
   if (nrow(cases) == 0L) fl_abort("argument", "No table of the record is left to learn from.")
   indices <- record$result$study$indices
   learned <- learned_weights(cases, indices, length(setdiff(record$result$study$k, 1L)))
-  new_weights(learned$table, learned$weights, learned$tables, learned$counts, method, without = without, record = record)
+  new_weights(learned$table, learned$weights, learned$tables, learned$counts, method, without = without,
+              record = record)
 }
 
 record_method <- function(record, method) {

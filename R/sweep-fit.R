@@ -25,8 +25,9 @@
 #'   Values of different preparations are not comparable, and are never put in one ranking. The field `values_tried`
 #'   says what each parameter value gave: `preparation`, `method`, `repeat`, `parameter`, `value`, `k`, `covered`, and
 #'   whether it `stands` for its count.
-#' @section Errors: `fjordline_error_argument` for counts that are not whole numbers of one or more, `_method` and
-#'   `_index` for misspelt keys, `_count` when not a single cell could be fitted.
+#' @section Errors: `fjordline_error_argument` for counts that are not whole numbers of one or more,
+#'   `fjordline_error_method` and `fjordline_error_index` for misspelt keys, `fjordline_error_count` when not a single
+#'   cell could be fitted.
 #' @section Progress and workers: signals progress through the progressr package. The fits, the reference tables and
 #'   the resamples use all threads; under a plan of the future package, as in
 #'   `future::plan("multisession", workers = 4)`, they are shared among its workers instead, which pays for methods
@@ -215,8 +216,9 @@ as.data.frame.fl_sweep <- function(x, ...) x$values
 #' @param preparation Name of the preparation; left out, the sweep's (or the vote's) first.
 #' @param turn Which repeat.
 #' @return A partition, as from [fl_partition()]. Taken from a vote, it keeps the vote as the reason for its count.
-#' @section Errors: `fjordline_error_undecided` for a vote without a clear count that was not settled, `_argument` for
-#'   a method, count, preparation or repeat the sweep does not hold, `_count` when that fit had failed.
+#' @section Errors: `fjordline_error_undecided` for a vote without a clear count that was not settled,
+#'   `fjordline_error_argument` for a method, count, preparation or repeat the sweep does not hold,
+#'   `fjordline_error_count` when that fit had failed.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
 #' sweep <- fl_sweep(ready, "kmeans", k = 1:8, indices = "fast")

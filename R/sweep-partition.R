@@ -17,8 +17,9 @@
 #'   `rounds`, `restarts`, `notes`, `seconds`. Groups are numbered by decreasing size. `as.data.frame()` has a
 #'   row for every row of the table, `tidy()` for every group, `glance()` one row of totals, `augment()` the table with
 #'   its groups; [fl_labels()] the bare labels.
-#' @section Errors: `fjordline_error_argument` for `k` missing or below one, `_count` when `k` exceeds the number of
-#'   distinct rows, `_undecided` when `k` is a vote without a clear count, `_method` for a misspelt method.
+#' @section Errors: `fjordline_error_argument` for `k` missing or below one, `fjordline_error_count` when `k` exceeds
+#'   the number of distinct rows, `fjordline_error_undecided` when `k` is a vote without a clear count,
+#'   `fjordline_error_method` for a misspelt method.
 #' @seealso [fl_sweep()] and [fl_vote()] to choose `k`, [tidying] for the tables behind it.
 #' @examples
 #' water <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
@@ -110,6 +111,7 @@ readable_centres <- function(ready, fit) {
 #' @param partition From [fl_partition()], [fl_take()] or [fl_load()].
 #' @return A whole number per row of the original table, in its order: the group, 0 for noise, `NA` for a row that
 #'   could not be clustered.
+#' @section Errors: `fjordline_error_argument` where `partition` is not a partition.
 #' @examples
 #' fl_labels(fl_partition(fl_prepare(fl_demo("still_water")), k = 2))[1:10]
 #' @export

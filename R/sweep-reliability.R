@@ -34,7 +34,7 @@
 #'   `below`, of the probability a fit gave to rows it had not seen, their number `rows`, its mean `probability`, and
 #'   the share `same` of them that have the same group here), `samples`, `reseeds`. `as.data.frame()` gives `groups`.
 #' @section Errors: `fjordline_error_method` for a method that cannot be fitted to a part of the rows, or where fewer
-#'   than half of the samples could be fitted; `_model` for a partition loaded from a file.
+#'   than half of the samples could be fitted; `fjordline_error_model` for a partition loaded from a file.
 #' @section Progress: signals progress through the progressr package.
 #' @references Hennig, C. (2007). Cluster-wise assessment of cluster stability. \doi{10.1016/j.csda.2006.11.025}
 #' @examples

@@ -12,7 +12,8 @@
 #'   `error` (its standard error, where it has one), `covered` (the share of rows in groups), `direction` (which value
 #'   is better), and the `reason` where there is no value. Indices that compare neighbouring counts, like the elbow,
 #'   need a sweep and abstain here.
-#' @section Errors: `fjordline_error_index` for a misspelt key, `_model` for a partition loaded from a file.
+#' @section Errors: `fjordline_error_index` for a misspelt key, `fjordline_error_model` for a partition loaded from a
+#'   file.
 #' @examples
 #' water <- fl_demo("water_samples")
 #' physics <- fl_partition(fl_prepare(water, use = c("temperature", "salinity")), k = 5)

@@ -11,10 +11,10 @@
 #'   or of several methods together.
 #' @return An object of class `fl_choices` with fields
 #'   * `shares`: one row per choice: `choice` (`method`, `count`, `preparation`, `columns`, `seed`), `tried`, `alone`
-#'     (the share of the differences between partitions that the choice explains by itself) and `involved` (the share in which
-#'     it has a part, alone or together with others: what stays when all others are held). Columns are a part of the
-#'     preparation. Where other seeds were tried, what each choice would get by chance is taken off; else chance is
-#'     part of the shares. `combinations` is the share that no choice explains by itself.
+#'     (the share of the differences between partitions that the choice explains by itself) and `involved` (the share
+#'     in which it has a part, alone or together with others: what stays when all others are held). Columns are a part
+#'     of the preparation. Where other seeds were tried, what each choice would get by chance is taken off; else chance
+#'     is part of the shares. `combinations` is the share that no choice explains by itself.
 #'   * `groups`: one row per group of the most central partition: `group`, `rows`, `share`, `found_again` (share of the
 #'     other partitions that have it), `least` (its least Jaccard overlap, rows in both out of rows in either),
 #'     and `lost_by`, the choice under which it is mostly lost.
@@ -27,12 +27,12 @@
 #'     to all others is smallest), `left_out`.
 #'
 #'   `as.data.frame()` gives `rows`.
-#' @details Two partitions differ by the share of pairs of rows that one puts together and the other apart (Mirkin 1996).
-#'   That share is a squared distance, so what separates all partitions divides between the choices as in an analysis of
-#'   variance (McArdle and Anderson 2001; `involved` after Homma and Saltelli 1996). Where not all combinations were
-#'   tried, or some failed, the shares of single choices overlap. A group is found again where its overlap with a group
-#'   there is 0.75 or more (Hennig 2007). Methods that find the count themselves take part with the counts asked for,
-#'   where they come to them. Noise is together with nothing.
+#' @details Two partitions differ by the share of pairs of rows that one puts together and the other apart (Mirkin
+#'   1996). That share is a squared distance, so what separates all partitions divides between the choices as in an
+#'   analysis of variance (McArdle and Anderson 2001; `involved` after Homma and Saltelli 1996). Where not all
+#'   combinations were tried, or some failed, the shares of single choices overlap. A group is found again where its
+#'   overlap with a group there is 0.75 or more (Hennig 2007). Methods that find the count themselves take part with
+#'   the counts asked for, where they come to them. Noise is together with nothing.
 #' @section Errors: `fjordline_error_argument` where there are fewer than three partitions, or no common rows.
 #' @references
 #' McArdle, B. H. and Anderson, M. J. (2001). Fitting multivariate models to community data. Ecology 82, 290-297.

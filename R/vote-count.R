@@ -85,7 +85,8 @@
 #' their points in the contest and `alike`, the adjusted Rand index of their groups and those of the headline),
 #' `lowered` (why a verdict is less than its margin), `structure` (the test for groups, see [fl_structure()]).
 #' `as.data.frame()` gives `points`.
-#' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `_index` for a misspelt weight.
+#' @section Errors: `fjordline_error_argument` for bad weights, rule or depth, `fjordline_error_index` for a misspelt
+#'   weight.
 #' @references
 #' Mardia, K. V. (1970). Measures of multivariate skewness and kurtosis with applications. \doi{10.1093/biomet/57.3.519}
 #'

@@ -33,7 +33,7 @@ test_that("the sweep has one panel per index, marks the vote's count and every p
   figure <- autoplot(sweep)
   built <- ggplot2::ggplot_build(figure)
   expect_equal(nrow(built$layout$layout), length(sweep$indices))
-  expect_match(as.character(levels(figure$data$panel)), "higher better; picks 3|lower better|abstains", all = TRUE)
+  expect_match(as.character(levels(figure$data$panel)), "high; picks 3|low; |abstains", all = TRUE)
   band <- built$data[[1]]
   expect_true(all(band$xmin < 3 & band$xmax > 3))
   picks <- built$data[[length(built$data)]]
@@ -138,14 +138,6 @@ test_that("twelve groups, long names and missing classes can be drawn, and nothi
   }
   expect_match(autoplot(partition)$labels$title, "^Twelve groups of [0-9]+ to [0-9]+ rows")
   expect_true("not known" %in% levels(autoplot(partition)$data$class))
-})
-
-test_that("titles, subtitles and captions are folded to the picture's width", {
-  words <- words_on(title = strrep("word ", 60), subtitle = strrep("word ", 60), caption = strrep("word ", 90))
-  widths <- function(text) nchar(strsplit(text, "\n")[[1]])
-  expect_lte(max(widths(words$title)), 84)
-  expect_lte(max(widths(words$subtitle)), 110)
-  expect_lte(max(widths(words$caption)), 130)
 })
 
 test_that("plot draws and returns its object", {
