@@ -45,7 +45,7 @@ cli_run <- function(arguments) {
     return(cat(cli_help(verb), sep = "\n"))
   }
   check_files_given(verb, given$files)
-  with_bar(verb$run(given$files, given$options))
+  with_bar(verb$run(given$files, given$options), shown = isatty(stderr()))
 }
 
 cli_overview <- function(verbs) {
@@ -75,16 +75,6 @@ check_files_given <- function(verb, files) {
                        if (length(verb$files) == 0L) "no file" else listed(verb$files), "; ",
                        counted(length(files), "was", "were"), " given. See fjordline ", verb$name, " --help."))
   }
-}
-
-# A bar after two seconds, on a terminal only; with the time left where the package that reckons it is there.
-with_bar <- function(expr) {
-  bar <- if (rlang::is_installed("progress")) {
-    progressr::handler_progress("[:bar] :percent, :eta left", show_after = 2, clear = TRUE, enable = TRUE)
-  } else {
-    progressr::handler_txtprogressbar(file = stderr(), enable = TRUE, enable_after = 2, clear = TRUE)
-  }
-  progressr::with_progress(expr, handlers = bar, enable = isatty(stderr()))
 }
 
 # Tables hold degrees and primes; a terminal in the C locale would show them as codes.

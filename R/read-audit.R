@@ -20,10 +20,12 @@ one_cluster_tests <- function(partition, sets, seed) {
   rows <- sampled_rows(nrow(ready$x), reference_most_rows, seed)
   about <- about_columns(ready)
   kinds <- one_cluster_tables(ready$x[rows, , drop = FALSE])
+  step <- progressr::progressor(steps = length(kinds) * sets)
   p <- vapply(seq_along(kinds), function(kind) {
     drawn <- shared_out(seq_len(sets), function(set) {
       own <- derived_seed(seed, 17, kind, set)
       table <- kinds[[kind]](own)
+      step()
       tryCatch({
         cut <- run_method(method, table, partition$k, own, about)$group
         between_shares(table[cut > 0L, , drop = FALSE], cut[cut > 0L])[columns]

@@ -207,7 +207,7 @@ column_separation <- function(partition, described, sets, audit, seed) {
                    statistic = found$statistic, effect = found$effect, p_plain = found$p)
   })
   out <- vctrs::vec_rbind(!!!tests)
-  beyond <- if (sets > 0) one_cluster_tests(partition, sets, seed)
+  beyond <- if (sets > 0) with_bar(one_cluster_tests(partition, sets, seed))
   out$p_beyond <- if (is.null(beyond)) NA_real_ else unname(beyond[out$column])
   audited <- column_audit(partition, audit)
   out <- cbind(out, audited[match(out$column, audited$column), c("explained", "between", "without", "decides")])

@@ -27,7 +27,8 @@
 #' @section Errors: `fjordline_error_argument` when `ready` was not made from a sample, `fjordline_error_method` for
 #'   another method than k-means, `fjordline_error_column` when a chunk lacks a column or holds something else there,
 #'   `fjordline_error_file` when the source cannot be read or changed.
-#' @section Progress: signals progress through the progressr package.
+#' @section Progress: a bar after two seconds in an interactive session; else progress is signalled through the
+#'   progressr package.
 #' @references Sculley, D. (2010). Web-scale k-means clustering. \doi{10.1145/1772690.1772862}
 #' @examples
 #' file <- tempfile(fileext = ".csv")
@@ -75,7 +76,9 @@ fl_stream <- function(ready, k, method = "kmeans", seed = 1, batch_rows = 10000,
 }
 
 # Runs `work(x, first)` on every chunk in scaled units (all NA where a value is missing), and lists what it gave.
-over_chunks <- function(ready, work) {
+over_chunks <- function(ready, work) with_bar(each_chunk(ready, work))
+
+each_chunk <- function(ready, work) {
   data <- ready$data
   from <- data$sample
   chunks <- open_chunks(from$source, from$how, from$chunk_rows, names(ready$columns))

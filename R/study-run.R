@@ -65,7 +65,7 @@ fl_run <- function(study, store = NULL, only_open = FALSE, batch = 3, retry = FA
   on.exit(disconnect_store(opened))
   plan <- plan_of(study)
   if (retry && !only_open) forget_unfinished(opened)
-  open <- if (!only_open) finish_plan(study, plan, opened, batch)
+  open <- if (!only_open) with_bar(finish_plan(study, plan, opened, batch))
   result <- read_result(study, plan, opened, store)
   result$now <- as.character(open)
   result$elapsed <- proc.time()[["elapsed"]] - started

@@ -28,8 +28,8 @@
 #' @section Errors: `fjordline_error_argument` for counts that are not whole numbers of one or more,
 #'   `fjordline_error_method` and `fjordline_error_index` for misspelt keys, `fjordline_error_count` when not a single
 #'   cell could be fitted.
-#' @section Progress and workers: signals progress through the progressr package. The fits, the reference tables and
-#'   the resamples use all threads; under a plan of the future package, as in
+#' @section Progress and workers: a bar after two seconds in an interactive session; else progress is signalled
+#'   through the progressr package. The fits, the reference tables and the resamples use all threads; under a plan of the future package, as in
 #'   `future::plan("multisession", workers = 4)`, they are shared among its workers instead, which pays for methods
 #'   written in R. The results are the same.
 #' @seealso [fl_vote()] for the count, [fl_take()] for one of the fits.
@@ -46,7 +46,13 @@ fl_sweep <- function(ready, methods = NULL, k = 1:10, indices = "standard", repe
   check_seed(seed)
   chosen <- as_indices(indices)
   cells <- sweep_cells(ready, methods, asked, repeats, seed)
-  step <- progressr::progressor(steps = nrow(cells) + judging_steps(cells, chosen))
+  with_bar(run_sweep(ready, methods, asked, chosen, repeats, seed, cells,
+                     call = sweep_call(ready, methods, asked, repeats, seed, indices)))
+}
+
+run_sweep <- function(ready, methods, asked, chosen, repeats, seed, cells, call) {
+  testing <- ceiling(nrow(cells) / 10)  # about what the test for groups takes
+  step <- progressr::progressor(steps = nrow(cells) + judging_steps(cells, chosen) + testing)
   memo <- new_memo()
   fits <- shared_out(seq_len(nrow(cells)), function(i) {
     method <- at_value(methods[[cells$method[i]]], cells$parameter[i])
@@ -57,10 +63,10 @@ fl_sweep <- function(ready, methods = NULL, k = 1:10, indices = "standard", repe
   check_any_fit(fits)
   cells <- represent_counts(cells, fits, asked)
   judged <- score_cells(ready, methods, cells[cells$stands, ], fits[cells$stands], chosen, step)
+  tests <- structure_tests(ready, methods, seed, gate_sets(chosen))
+  step(amount = testing)
   new_sweep(ready, methods, asked, chosen, repeats, seed, cells, fits, judged$values, judged$beside, judged$returns,
-            judged$gaps, tried_values(cells, fits, methods),
-            structure_tests(ready, methods, seed, gate_sets(chosen)),
-            call = sweep_call(ready, methods, asked, repeats, seed, indices))
+            judged$gaps, tried_values(cells, fits, methods), tests, call = call)
 }
 
 standard_methods <- function(ready) usual_methods(max(vapply(ready, function(one) nrow(one$x), 0L)))

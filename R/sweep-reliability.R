@@ -35,7 +35,8 @@
 #'   the share `same` of them that have the same group here), `samples`, `reseeds`. `as.data.frame()` gives `groups`.
 #' @section Errors: `fjordline_error_method` for a method that cannot be fitted to a part of the rows, or where fewer
 #'   than half of the samples could be fitted; `fjordline_error_model` for a partition loaded from a file.
-#' @section Progress: signals progress through the progressr package.
+#' @section Progress: a bar after two seconds in an interactive session; else progress is signalled through the
+#'   progressr package.
 #' @references Hennig, C. (2007). Cluster-wise assessment of cluster stability. \doi{10.1016/j.csda.2006.11.025}
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))
@@ -65,17 +66,11 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
   judged <- sampled_rows(nrow(ready$x), resample_most_rows, seed)
   x <- ready$x[judged, , drop = FALSE]
   group <- partition$group[ready$rows][judged]
-  step <- progressr::progressor(steps = samples + reseeds)
   again$by_samples <- function(...) NULL  # one by one, so that progress shows
-  again$fit <- step_each_call(again$fit, step)  # one count only: as many restarts as the method has
   if (gives_probabilities(method)) again$label <- function(fit, x) labels_with_probability(method, fit, x)
-  drawn <- list()
-  # where every sample is dear they end once no group's word can be expected to change
-  for (most in if (anew && is.null(asked$samples)) c(few_samples, seq(few_samples + 4L, samples, 4L)) else samples) {
-    if (length(drawn) > 0L && returns_decided(group, drawn)) break
-    more <- bootstrap_labels(x, partition$k, again, seed, most, partition$method$guards, after = length(drawn))
-    drawn <- c(drawn, more)
-  }
+  at_once <- if (anew && is.null(asked$samples)) c(few_samples, seq(few_samples + 4L, samples, 4L)) else samples
+  refits <- with_bar(fit_again(partition, x, group, again, at_once, reseeds, seed))
+  drawn <- refits$drawn
   samples <- length(drawn)
   said <- said_unseen(drawn, group, seed)
   drawn <- Filter(Negate(is.null), drawn)
@@ -85,10 +80,9 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
              found = paste0(length(drawn), " of ", samples, ": the others had fewer different rows than groups."),
              advice = "Ask for fewer groups.")
   }
-  other <- lapply(seq_len(reseeds), function(r) again$fit(x, partition$k, derived_seed(seed, 17, r))$group)
   stays <- rowMeans(vapply(drawn, function(labels) best_matches(group, labels)$stays, logical(length(group))))
   by_group <- mean_returns(group, drawn)
-  by_group$reseeded <- mean_returns(group, other)$returns
+  by_group$reseeded <- mean_returns(group, refits$other)$returns
   by_group$rows <- partition$groups$rows
   rows <- tibble::tibble(row = seq_along(partition$group), id = row_ids(ready$data) %||% NA, group = partition$group,
                          stays = NA_real_)
@@ -99,6 +93,21 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
                  call = code_call("fl_reliability", verbatim("groups"), samples = asked$samples,
                                   reseeds = asked$reseeds, seed = seed)),
             class = "fl_reliability")
+}
+
+# Labels by fits to bootstrap samples, as many as `at_once` says in turn; where every sample is dear they end once no
+# group's word can be expected to change. Then labels from other seeds.
+fit_again <- function(partition, x, group, again, at_once, reseeds, seed) {
+  step <- progressr::progressor(steps = max(at_once) + reseeds)
+  again$fit <- step_each_call(again$fit, step)  # one count only: as many restarts as the method has
+  drawn <- list()
+  for (most in at_once) {
+    if (length(drawn) > 0L && returns_decided(group, drawn)) break
+    more <- bootstrap_labels(x, partition$k, again, seed, most, partition$method$guards, after = length(drawn))
+    drawn <- c(drawn, more)
+  }
+  other <- lapply(seq_len(reseeds), function(r) again$fit(x, partition$k, derived_seed(seed, 17, r))$group)
+  list(drawn = drawn, other = other)
 }
 
 few_samples <- 8L
@@ -161,7 +170,7 @@ said_fact <- function(x) {
   }
   paste0("Of the rows that a resample left out and placed with a probability of 99% or more, ", percent(last$same),
          " are in the same group here", if (last$same < last$probability - 0.05) {
-           ": the memberships of this mixture are too sure"
+           ": the memberships of this mixture are overconfident"
          }, ".")
 }
 

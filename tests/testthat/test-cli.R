@@ -444,7 +444,7 @@ test_that("a model of today labels, profiles and reports next month's rows in a 
 
 test_that("on a terminal a bar says how much is done and what time is left, elsewhere nothing does", {
   skip_if(Sys.which("script") == "" || !rlang::is_installed("progress"))
-  code <- paste("fjordline:::with_bar({ p <- progressr::progressor(4);",
+  code <- paste("fjordline:::with_bar(shown = isatty(stderr()), { p <- progressr::progressor(4);",
                 "for (i in 1:4) { Sys.sleep(0.8); p() } })")
   call <- paste(shQuote(file.path(R.home("bin"), "Rscript")), "-e", shQuote(code))
   shown <- system2("script", c("-qec", shQuote(call), "/dev/null"), stdout = TRUE, stdin = nullfile())

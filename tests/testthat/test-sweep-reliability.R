@@ -84,10 +84,10 @@ test_that("probabilities that other rows do not bear out are called so, and misf
   skewed[, 1] <- skewed[, 1] + 3 * rep(0:2, 50)
   groups <- fl_partition(ready_from(skewed), fl_method("mixture", tails = "normal"), k = 3)
   said <- fl_facts(fl_reliability(groups, samples = 10, reseeds = 2))
-  expect_match(said, "take the probabilities of this mixture for less than they say", all = FALSE)
+  expect_match(said, "memberships of this mixture are overconfident", all = FALSE)
   expect_match(said, "components are more skewed.* its probabilities hold for the model only", all = FALSE)
   apart <- fl_facts(fl_reliability(fl_partition(ready_from(random_heaps(150, 2, 3, sd = 12, seed = 1)), "mixture", k = 3),
                                    samples = 10, reseeds = 2))
   expect_false(any(grepl("for less than they say|for the model only", apart)))
-  expect_match(apart, "have that group here in 100% of cases\\.", all = FALSE)
+  expect_match(apart, "100% are in the same group here\\.", all = FALSE)
 })
