@@ -83,7 +83,7 @@ cli_second <- function(first, files, options) {
   }
   changes <- split_pairs(options$other)
   if (is.null(changes) && is.null(options$other_use)) {
-    usage_error("--other, --other_use or --with must say what to compare with, as in --other k=6.")
+    usage_error("--other, --other-use or --with must say what to compare with, as in --other k=6.")
   }
   known <- setdiff(vapply(c(options_prepare, options_group()), `[[`, "", "name"), c("use", "names"))
   if (!is.null(changes) && is.null(names(changes))) usage_error("--other must be name=value pairs, as in k=6.")

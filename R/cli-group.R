@@ -14,7 +14,7 @@ verb_group <- function() {
     options = c(options_group(), list(
       option("sample_rows", "for a table too long to hold: learn from so many of its rows, then group all"),
       option("out", paste("labelled table", table_endings)),
-      option("formulas", formulas_help, "neutralise"),
+      option("formulas", formulas_help, "neutralise"), option_decimal,
       option("centres", paste("table of the groups: names, sizes, centres", table_endings)),
       option("model", "model for new rows (.json)"),
       option("figures", "folder for the figures"),
@@ -29,9 +29,8 @@ verb_group <- function() {
       partition <- cli_partition(files, options)
       agreement <- if (!is.null(truth_of(partition$ready$data))) fl_agree(partition)
       written <- c(
-        table = if (!is.null(options$out)) fl_export(partition, options$out, formulas = options$formulas),
-        centres = if (!is.null(options$centres)) fl_export(partition, options$centres, "centres",
-                                                           formulas = options$formulas),
+        table = if (!is.null(options$out)) export_by(partition, options$out, options),
+        centres = if (!is.null(options$centres)) export_by(partition, options$centres, options, "centres"),
         model = if (!is.null(options$model)) fl_save(partition, options$model),
         write_figures(if (!is.null(options$figures)) {
           c(if (!is.null(partition$vote)) vote_figures(partition$vote), partition_figures(partition, agreement))
@@ -123,7 +122,8 @@ show_partition <- function(partition, agreement, options) {
 cli_stream <- function(file, options) {
   for (one in c("sheet", "flip", "keep", "figures", "report")) {
     if (!is.null(options[[one]]) && !isFALSE(options[[one]])) {
-      usage_error(paste0("--", one, " needs the whole table at once, so it does not go with --sample_rows."))
+      usage_error(paste0("--", with_hyphens(one), " needs the whole table at once, so it does not go with ",
+                         "--sample-rows."))
     }
   }
   if (!is.null(options$out)) file_form(options$out, "csv")

@@ -20,7 +20,7 @@ options_roles <- list(
   option("truth", "column with known classes"),
   option("id", "column that identifies the rows"),
   option("aside", "columns to keep, not to fit: a,b or a pattern such as \"depth_*\""),
-  option("features", "columns to cluster: a,b or 2-7 (default: every number column left)"),
+  option("features", "columns to cluster: a,b or 2-7; numbers,a: a beside all number columns (the default)"),
   option("units", "units for axes: temperature=C,salinity=g/kg"),
   option("keep", "rows that take part: \"depth < 50\"")
 )
@@ -55,6 +55,17 @@ table_endings <- "(.csv, .tsv, .xlsx, .parquet, .json)"
 
 names_help <- "names of the groups: a,b,... or 2=basin,... or suggested, classes, or an earlier model (.json)"
 
+option_decimal <- option("decimal", "of a CSV file: point, or comma with semicolons between the fields", "point")
+sign_of <- function(options) {
+  if (!options$decimal %in% c("point", "comma")) usage_error("--decimal must be point or comma.")
+  if (options$decimal == "comma") "," else "."
+}
+
+export_by <- function(x, file, options, what = "rows") {
+  sign <- if (tolower(tools::file_ext(file)) == "csv") sign_of(options) else "."
+  fl_export(x, file, what, formulas = options$formulas, decimal = sign)
+}
+
 formulas_help <- "text a spreadsheet would run: neutralise, refuse or keep"
 
 options_output <- list(option("json", "print JSON on standard output", flag = TRUE),
@@ -64,6 +75,7 @@ parse_options <- function(verb, arguments) {
   parser <- optparse::OptionParser(option_list = lapply(c(verb$options, options_output), as_optparse),
                                    add_help_option = FALSE)
   check_known(verb, arguments)
+  arguments <- with_underscores(arguments)
   parsed <- tryCatch(
     optparse::parse_args(parser, args = arguments, positional_arguments = TRUE, print_help_and_exit = FALSE),
     error = function(e) usage_error(paste0(capital(sub("^.*: ", "", conditionMessage(e))), ". See fjordline ",
@@ -78,9 +90,21 @@ as_optparse <- function(o) {
                         default = if (o$flag) FALSE else o$default, help = o$help)
 }
 
+# Options are written with hyphens; underscores work as well.
+with_underscores <- function(arguments) {
+  long <- grepl("^--[a-z]", arguments)
+  arguments[long] <- paste0("--", vapply(sub("^--", "", arguments[long]), function(one) {
+    name <- sub("=.*$", "", one)
+    paste0(gsub("-", "_", name, fixed = TRUE), substring(one, nchar(name) + 1L))
+  }, ""))
+  arguments
+}
+
+with_hyphens <- function(name) gsub("_", "-", name, fixed = TRUE)
+
 check_known <- function(verb, arguments) {
-  known <- paste0("--", vapply(c(verb$options, options_output), `[[`, "", "name"))
-  given <- sub("=.*$", "", grep("^--", arguments, value = TRUE))
+  known <- paste0("--", with_hyphens(vapply(c(verb$options, options_output), `[[`, "", "name")))
+  given <- with_hyphens(sub("=.*$", "", grep("^--", arguments, value = TRUE)))
   for (one in setdiff(given, known)) {
     usage_error(paste0("fjordline ", verb$name, " has no option ", one, ". ",
                        did_you_mean(one, known, "Its options are")))
@@ -89,11 +113,49 @@ check_known <- function(verb, arguments) {
 
 cli_help <- function(verb) {
   all <- c(verb$options, options_output)
-  name <- vapply(all, function(o) paste0("--", o$name, if (!o$flag) " ..."), "")
+  key <- vapply(all, `[[`, "", "name")
+  name <- vapply(all, function(o) paste0("--", with_hyphens(o$name), if (!o$flag) paste0(" ", taken_by(o$name))), "")
   help <- vapply(all, function(o) paste0(o$help, if (!is.null(o$default)) paste0(" [", o$default, "]")), "")
+  lines <- table_lines(list(name, help), header = FALSE)
+  heading <- option_heading(key)
+  sections <- lapply(intersect(c("this verb", names(option_headings)), heading), function(one) {
+    c(paste0(one, ":"), lines[heading == one], "")
+  })
   c(paste0("fjordline ", verb$name, ": ", verb$summary), "",
     paste0("usage: fjordline ", paste(c(verb$name, verb$files), collapse = " "), " [options]"), "",
-    table_lines(list(name, help), header = FALSE), "", "example:", paste0("  ", verb$example))
+    unlist(sections), "example:", paste0("  ", verb$example))
+}
+
+# Under which heading an option stands in the help; what is not here belongs to its verb.
+option_headings <- list(
+  `the table` = function() names_of_options(options_table), preparation = function() names_of_options(options_prepare),
+  method = function() c("method", "methods", names_of_options(options_fit)),
+  output = function() c("out", "model", "figures", "report", "export", "centres", "formulas", "decimal", "title",
+                        names_of_options(options_output))
+)
+
+names_of_options <- function(options) vapply(options, `[[`, "", "name")
+
+option_heading <- function(keys) {
+  out <- rep("this verb", length(keys))
+  for (heading in names(option_headings)) out[keys %in% option_headings[[heading]]()] <- heading
+  out
+}
+
+# What an option takes, in one word.
+taken_by <- function(key) {
+  words <- list(
+    FILE = c("out", "model", "report", "export", "centres", "prepare", "store", "saved"),
+    FOLDER = "figures",
+    NUMBER = c("seed", "restarts", "repeats", "workers", "sets", "samples", "sample_rows", "most", "most_rules",
+               "level", "reach"),
+    COLUMN = c("truth", "id", "column", "groups"), COUNTS = c("k", "named_k"),
+    LIST = c("aside", "features", "use", "methods", "indices", "columns", "rule_columns", "ids", "group", "blanks"),
+    PAIRS = c("types", "reading", "units", "categories", "transform", "column_weights", "weights", "settings", "other"),
+    CONDITION = c("keep", "where")
+  )
+  hit <- names(words)[vapply(words, function(of) key %in% of, NA)]
+  if (length(hit) > 0L) hit else "WORD"
 }
 
 # --- values

@@ -13,7 +13,8 @@ fl_abort <- function(what, message, found = NULL, advice = NULL, parent = NULL) 
 # A rule that stepped in, said aloud: a warning of class fjordline_warning_<what>.
 fl_warn <- function(what, message, advice = NULL) {
   rlang::warn(shown_bullets(message, advice = advice),
-              class = c(paste0("fjordline_warning_", what), "fjordline_warning"), call = NULL, use_cli_format = FALSE)
+              class = c(paste0("fjordline_warning_", what), "fjordline_warning"), detail = advice, call = NULL,
+              use_cli_format = FALSE)
 }
 
 shown_bullets <- function(message, found = NULL, advice = NULL) {

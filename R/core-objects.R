@@ -55,7 +55,8 @@ showing_field <- function(field) {
 # be wrong about some of them.
 result_columns <- list(
   fl_check = c("kind", "column", "severity", "finding", "advice"),
-  fl_sift = c("column", "type", "apart", "humps", "beyond_chance", "share_of_spread", "related_to", "relation"),
+  fl_sift = c("column", "type", "separation", "multimodality", "beyond_chance", "share_of_spread", "related_to",
+              "relation"),
   fl_score = c("index", "family", "value", "direction", "reason"),
   fl_methods = c("key", "label", "when", "shape", "needs"),
   fl_vote_summary = c("index", "family", "pick")

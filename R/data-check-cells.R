@@ -62,7 +62,9 @@ text_number_finding <- function(values, column, rows) {
 find_text_dates <- function(look) {
   forms <- c("%d.%m.%Y" = "^\\d{1,2}[.]\\d{1,2}[.]\\d{4}$", "%d/%m/%Y" = "^\\d{1,2}/\\d{1,2}/\\d{4}$",
              "%Y/%m/%d" = "^\\d{4}/\\d{1,2}/\\d{1,2}$", "%Y%m%d" = "^(19|20)\\d{2}(0[1-9]|1[0-2])[0-3]\\d$")
-  vctrs::vec_rbind(!!!lapply(open_texts(look$data), function(column) {
+  roles <- look$data$roles
+  texts <- roles$column[roles$type %in% c("text", "category") & roles$role == "aside"]
+  vctrs::vec_rbind(!!!lapply(texts, function(column) {
     values <- as.character(look$data$table[[column]][look$rows])
     present <- values[!is.na(values)]
     form <- names(forms)[vapply(forms, function(p) length(present) > 0L && all(grepl(p, present)), NA)]

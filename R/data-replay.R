@@ -67,7 +67,7 @@ known_values <- function(frame, ready) {
   forget <- function(column, wrong, what) {
     if (any(wrong, na.rm = TRUE)) {
       at <- which(wrong)
-      said <<- c(said, paste0(column, ": ", what, " in ", counted(length(at), "row"), " (row ", at[1L], ": ",
+      said <<- c(said, paste0(what, " in ", counted(length(at), "row"), " of ", column, " (row ", at[1L], ": ",
                               format(frame[[column]][at[1L]]), ")."))
       frame[[column]][at] <<- NA
     }

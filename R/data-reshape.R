@@ -87,11 +87,11 @@ format_measure <- function(measures) if (is.numeric(measures)) format(measures, 
 #'
 #' @param data From [fl_data()].
 #' @param column Name of a date column.
-#' @param parts Any of `"year"`, `"month"` (1 to 12), `"week"` (ISO 8601, 1 to 53), `"weekday"` (1 Monday to 7 Sunday),
-#'   `"day_of_year"` and `"hour"`.
-#' @param role What the new columns are for: `"aside"` or `"feature"`. Months, weekdays and hours go round; as features,
-#'   December lies far from January.
-#' @return The `fl_data` object with a number column more for each part, named `<column>_<part>`.
+#' @param parts Any of `"year"`, `"month"`, `"week"` (ISO 8601, 1 to 53), `"weekday"`, `"day_of_year"` and `"hour"`.
+#' @param role What the new columns are for. `"aside"`: months and weekdays become categories, the others numbers.
+#'   `"feature"`: all become numbers (months 1 to 12, weekdays 1 Monday to 7 Sunday), and December lies far from
+#'   January.
+#' @return The `fl_data` object with one more column for each part, named `<column>_<part>`.
 #' @section Errors: `fjordline_error_column` for a misspelt column or one that holds no dates.
 #' @examples
 #' fl_dates(fl_demo("water_samples"), "date", parts = c("month", "weekday"))
@@ -109,12 +109,20 @@ fl_dates <- function(data, column, parts = c("month", "weekday"), role = "aside"
   }
   for (part in parts) {
     made <- new_word(paste(column, part, sep = "_"), names(data$table))
-    data$table[[made]] <- as.integer(format(values, date_parts[[part]]))
-    data$roles <- vctrs::vec_rbind(data$roles, tibble::tibble(column = made, role = role, type = "number", by = "you"))
+    number <- as.integer(format(values, date_parts[[part]]))
+    # as numbers January and December would be far apart
+    goes_round <- role == "aside" && part %in% names(round_parts)
+    words <- round_parts[[part]]
+    data$table[[made]] <- if (goes_round) factor(number, seq_along(words), words) else number
+    data$roles <- vctrs::vec_rbind(data$roles, tibble::tibble(column = made, role = role,
+                                                             type = column_type(data$table[[made]]), by = "you"))
   }
   data$call <- c(data$call, code_call("fl_dates", verbatim("data"), column, parts = parts,
                                       role = if (role != "aside") role))
   data
 }
+
+round_parts <- list(month = c("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"),
+                    weekday = c("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"))
 
 date_parts <- c(year = "%Y", month = "%m", week = "%V", weekday = "%u", day_of_year = "%j", hour = "%H")

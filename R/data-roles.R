@@ -55,6 +55,11 @@ matching_columns <- function(column, columns, argument, name) {
 
 # Exact names come before patterns: features = "*" takes what has no other role.
 assign_roles <- function(table, truth, id, aside, features, name) {
+  if (is.character(features) && every_number %in% features && !every_number %in% names(table)) {
+    types <- vapply(table, column_type, "")
+    features <- c(setdiff(names(table)[types == "number"], unlist(list(truth, id, aside))),
+                  setdiff(features, every_number))
+  }
   given <- list(
     truth = check_columns(truth, table, "truth", name, one = TRUE),
     id = check_columns(id, table, "id", name, one = TRUE),
@@ -81,6 +86,8 @@ assign_roles <- function(table, truth, id, aside, features, name) {
   check_features(table, roles, name)
   roles
 }
+
+every_number <- "numbers"  # a word for all number columns, beside names in `features`
 
 # A column caught by a pattern only keeps the role it was given by name.
 pattern_yields <- function(given, asked) {

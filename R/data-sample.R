@@ -132,6 +132,7 @@ shape_chunk <- function(chunk, data, columns) {
     if (is.character(values) && form$type %in% c("number", "logical")) {
       values[tolower(trimws(values)) %in% placeholder_words] <- NA
       values <- freed_numbers(values)
+      if (is.character(values)) values <- ungrouped(values)$values %||% values
     }
     chunk[[form$name]] <- values
   }

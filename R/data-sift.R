@@ -6,11 +6,11 @@
 #' columns one by one; groups that show only in several columns together are not seen here.
 #'
 #' @section Columns of the result:
-#' * `apart`: how far two rows drawn at random lie apart, as a share of the furthest such a column could put them:
+#' * `separation`: how far two rows drawn at random lie apart, as a share of the furthest such a column could put them:
 #'   for numbers the mean absolute difference (Gini 1912) over half the range, for categories the share of pairs that
 #'   differ, over its largest value for that many levels. A two-valued column gets the same number either way.
-#' * `humps`: how clearly the values gather in two places or more: 4 times the dip of Hartigan & Hartigan (1985), 0 to
-#'   1; for a category how evenly its levels can be put on two sides. 1: two equal halves.
+#' * `multimodality`: how clearly the values gather in two places or more: 4 times the dip of Hartigan & Hartigan
+#'   (1985), 0 to 1; for a category how evenly its levels can be put on two sides. 1: two equal halves.
 #' * `beyond_chance`: whether the dip exceeds what one flat hump reaches in 999 of 1,000 samples of that size; `NA` for
 #'   categories and for numbers with fewer than 20 different values.
 #' * `share_of_spread`: the column's variance over the sum of all, unscaled: near 1, it would decide everything without
@@ -36,17 +36,18 @@ fl_sift <- function(data) {
   columns <- names(look$values)
   number <- columns %in% names(look$shapes)
   of_shape <- function(part) vapply(look$shapes, function(s) as.double(s[[part]] %||% NA), 0)
-  apart <- humps <- share <- rep(NA_real_, length(columns))
-  apart[number] <- of_shape("apart")
-  humps[number] <- 4 * of_shape("dip")
-  apart[!number] <- vapply(look$values[!number], qualitative_variation, 0)
-  humps[!number] <- vapply(look$values[!number], two_sides, 0)
+  separation <- multimodality <- share <- rep(NA_real_, length(columns))
+  separation[number] <- of_shape("apart")
+  multimodality[number] <- 4 * of_shape("dip")
+  separation[!number] <- vapply(look$values[!number], qualitative_variation, 0)
+  multimodality[!number] <- vapply(look$values[!number], two_sides, 0)
   spread <- of_shape("sd")^2
   share[number] <- spread / sum(spread[is.finite(spread)])
   beyond <- rep(NA, length(columns))
   beyond[number] <- vapply(look$shapes, beyond_chance, NA)
   related <- strongest_relation(look)
-  out <- tibble::tibble(column = columns, type = type_of(data, columns), apart = apart, humps = humps,
+  out <- tibble::tibble(column = columns, type = type_of(data, columns), separation = separation,
+                        multimodality = multimodality,
                         beyond_chance = beyond, share_of_spread = share, related_to = related$column,
                         relation = related$strength)
   out <- out[sift_order(look, out), ]
@@ -57,10 +58,10 @@ fl_sift <- function(data) {
 # the others, numbers by their dip. That a category is even says nothing of groups.
 sift_order <- function(look, sift) {
   beyond <- sift$beyond_chance %in% TRUE
-  dip <- ifelse(is.na(sift$beyond_chance), 0, sift$humps / 4)
+  dip <- ifelse(is.na(sift$beyond_chance), 0, sift$multimodality / 4)
   p <- relation_chance(look, sift)
   related <- p <= 0.001
-  order(!beyond, ifelse(beyond, -dip, 0), !related, ifelse(related, p, 1), -dip, p, -sift$apart)
+  order(!beyond, ifelse(beyond, -dip, 0), !related, ifelse(related, p, 1), -dip, p, -sift$separation)
 }
 
 # How often unrelated columns go together so closely, times the columns that were looked at.

@@ -41,7 +41,8 @@
 #' @param id Column that identifies the rows.
 #' @param aside Columns to keep for reading the groups; never fitted.
 #' @param features Columns to cluster. Left out: every number column without another role. Categories, ordered and
-#'   logical columns are clustered where they are named here. In all four, columns are given by name, by position
+#'   logical columns are clustered where they are named here; `"numbers"` stands for all number columns left, as in
+#'   `c("numbers", "cargo")`. In all four, columns are given by name, by position
 #'   (also as text, `"2-7"`), or by a pattern with `*` and `?` (which takes only columns that have no other role by
 #'   name).
 #' @param name What to call the table in titles and reports. Left out: the file's or the object's name.
@@ -167,8 +168,9 @@ shape_table <- function(read, columns, flip, blanks, types, name) {
   if (nrow(table) > 0L && ncol(table) > 0L && !anyDuplicated(names(table))) {
     blank <- apply_blanks(table, blanks, name)
     found <- detect_blanks(blank$table)
-    table <- apply_types(found$table, types, name)
-    said <- c(said, if (flip) "turned over: rows were variables", blank$said, found$said)
+    grouped <- detect_grouped(found$table)
+    table <- apply_types(grouped$table, types, name)
+    said <- c(said, if (flip) "turned over: rows were variables", blank$said, found$said, grouped$said)
   }
   list(table = table, said = said)
 }

@@ -112,6 +112,34 @@ detect_blanks <- function(table) {
   list(table = table, said = said)
 }
 
+# Columns of numbers with signs between the thousands, where some value shows which sign is which: "1.234,50" and
+# "1 234" do, "1,234" does not.
+detect_grouped <- function(table) {
+  said <- character()
+  for (column in names(table)[vapply(table, is.character, NA)]) {
+    plain <- ungrouped(table[[column]])
+    if (!is.null(plain)) {
+      said <- c(said, paste0("numbers such as ", quoted(plain$shown), " in ", column))
+      table[[column]] <- plain$values
+    }
+  }
+  list(table = table, said = said)
+}
+
+ungrouped <- function(values) {
+  present <- trimws(values[!is.na(values)])
+  blank <- "[ '\u00a0\u202f\u2019]"
+  for (way in list(c("[.]", ","), c(",", "[.]"), c(blank, "[.]"), c(blank, ","))) {
+    grouped <- paste0("^[-+]?[0-9]{1,3}(", way[1L], "[0-9]{3})+", if (way[1L] %in% c("[.]", ",")) way[2L])
+    every <- paste0("^[-+]?([0-9]{1,3}(", way[1L], "[0-9]{3})+|[0-9]+)(", way[2L], "[0-9]+)?$")
+    shows <- grepl(grouped, present, perl = TRUE)
+    if (any(shows) && all(grepl(every, present, perl = TRUE)) && !any(grepl("^[-+]?0[0-9]", present))) {
+      plain <- sub(way[2L], ".", gsub(way[1L], "", trimws(values), perl = TRUE))
+      return(list(values = as_number(plain), shown = present[shows][1L]))
+    }
+  }
+}
+
 # --- types
 
 type_words <- c("number", "category", "ordered", "logical", "date", "text")

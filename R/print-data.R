@@ -145,13 +145,13 @@ format.fl_outliers <- function(x, ...) {
 format.fl_sift <- function(x, ...) {
   shown <- utils::head(x, 20L)
   relation <- ifelse(is.na(shown$related_to), "", paste0(shown$related_to, " (", fixed2(shown$relation), ")"))
-  cells <- list(column = shown$column, type = shown$type, apart = fixed2(shown$apart),
-                humps = paste0(fixed2(shown$humps), ifelse(shown$beyond_chance %in% TRUE, "*", " ")),
+  cells <- list(column = shown$column, type = shown$type, separation = fixed2(shown$separation),
+                `several peaks` = paste0(fixed2(shown$multimodality), ifelse(shown$beyond_chance %in% TRUE, "*", " ")),
                 `share of spread` = percent(shown$share_of_spread), `goes with` = relation)
-  c(fl_facts(x)[1L], table_lines(cells, right = c("apart", "humps", "share of spread")),
+  c(fl_facts(x)[1L], table_lines(cells, right = c("separation", "several peaks", "share of spread")),
     if (nrow(x) > 20L) paste0("  and ", counted(nrow(x) - 20L, "more column"), ": as.data.frame() has all"),
     sentence_lines(c(
-      paste("apart, humps: 0 to 1, comparable between numbers and categories; * more humped than chance makes one",
-            "hump. Share of spread: unscaled."), fl_facts(x)[-1L])),
+      paste("Separation, several peaks: 0 to 1, comparable between numbers and categories; * beyond chance. Share of",
+            "spread: unscaled."), fl_facts(x)[-1L])),
     next_line("autoplot(data)", "autoplot(data, view = \"pull\")"))
 }

@@ -26,6 +26,7 @@ sheet_cell <- 32767L     # characters
 #'   units.
 #' @param group Of a partition: only the rows of these groups, by number or name.
 #' @param formulas `"neutralise"`, `"refuse"` or `"keep"`.
+#' @param decimal Decimal sign of a CSV file: `"."`, or `","` with semicolons between the fields.
 #' @return `file`, invisibly.
 #' @section Errors: `fjordline_error_file` for another ending, a folder that does not exist or cannot be written, or a
 #'   table too large for a sheet; `fjordline_error_formula` for text that would run, where that is refused;
@@ -39,12 +40,15 @@ sheet_cell <- 32767L     # characters
 #' fl_export(groups, file, what = "centres")
 #' readLines(file, n = 2)
 #' @export
-fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutralise") {
+fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutralise", decimal = ".") {
   check_text(file, "file")
   check_choice(what, c("rows", "centres"), "what")
   check_choice(formulas, c("neutralise", "refuse", "keep"), "formulas")
-  file_form(file, table_forms)
-  export_table(exported_table(x, what, group), file, formulas)
+  check_choice(decimal, c(".", ","), "decimal")
+  if (decimal == "," && file_form(file, table_forms) != "csv") {
+    fl_abort("argument", "`decimal` is for CSV files.", found = paste0("The file is ", quoted(basename(file)), "."))
+  }
+  export_table(exported_table(x, what, group), file, formulas, decimal)
 }
 
 exported_table <- function(x, what, group) {
@@ -77,12 +81,12 @@ centres_table <- function(x) {
              as.data.frame(centre, optional = TRUE), check.names = FALSE)
 }
 
-export_table <- function(table, file, formulas = "neutralise") {
+export_table <- function(table, file, formulas = "neutralise", decimal = ".") {
   form <- file_form(file, table_forms)
   table <- as.data.frame(table, optional = TRUE)
   if (form %in% c("csv", "tsv")) table <- without_formulas(table, formulas)
   write_whole(file, function(draft) {
-    table_writers[[form]](table, draft)
+    if (decimal == ",") write_text_table(table, draft, ";", decimal) else table_writers[[form]](table, draft)
     check_rows_written(table, draft, form, file)
   })
 }
@@ -114,8 +118,8 @@ table_writers <- list(
   }
 )
 
-write_text_table <- function(table, file, separator) {
-  data.table::fwrite(table, file, sep = separator, na = "", quote = "auto", dateTimeAs = "write.csv")
+write_text_table <- function(table, file, separator, decimal = ".") {
+  data.table::fwrite(table, file, sep = separator, dec = decimal, na = "", quote = "auto", dateTimeAs = "write.csv")
 }
 
 # What a sheet can hold: so many rows, cells of so many characters, no control characters.

@@ -32,7 +32,7 @@
 #'   `strict = FALSE` places such rows all the same.
 #' @param partition,object A partition, fitted or loaded with [fl_load()] (drift and "none of these" need a file
 #'   written by this version).
-#' @param newdata A data frame, or an `fl_data` object, with the columns the partition was made from.
+#' @param newdata A data frame, an `fl_data` object or the path of a file, with the columns the partition was made from.
 #' @param reach How far groups reach: a quantile from 0.5 to 1, or `Inf` for no limit.
 #' @param strict `FALSE` places the rows of a table that is of another kind.
 #' @return `fl_place()`: an object of class `fl_place`: `rows` (`row`, `id` where the table has the id column, `group`:
@@ -62,7 +62,10 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
   check_reach(reach)
   check_flag(strict, "strict")
   table <- placed_table(newdata)
-  x <- replay(partition$ready, table)
+  forgotten <- character()
+  x <- withCallingHandlers(replay(partition$ready, table), fjordline_warning_values = function(w) {
+    forgotten <<- w$detail
+  })
   frame <- new_frame(table, partition$ready$columns)
   fitted <- partition_columns(partition)
   drift <- if (!is.null(fitted)) column_drift(fitted, frame)
@@ -72,10 +75,11 @@ fl_place <- function(partition, newdata, reach = 1, strict = TRUE) {
     list(rows = placed_rows(partition, table, placed, outside_columns(fitted, frame)), drift = drift,
          mix = group_mix(partition, placed$group), reach = reach,
          guarded = placed$guarded || partition$method$guards, partition = partition,
-         table = table, x = x, data = if (inherits(newdata, "fl_data")) newdata,
+         table = table, x = x, forgotten = forgotten, data = if (inherits(newdata, "fl_data")) newdata,
          call = code_call("fl_place", verbatim("model"), verbatim("newdata"), reach = if (reach != 1) reach,
                           strict = if (!strict) strict),
-         name = if (inherits(newdata, "fl_data")) newdata$name else "the new table"),
+         name = if (inherits(newdata, "fl_data")) newdata$name
+         else if (rlang::is_string(newdata)) file_stem(newdata) else "the new table"),
     class = "fl_place"
   )
 }
@@ -102,7 +106,12 @@ predict.fl_partition <- function(object, newdata, type = "group", reach = 1, str
          distance = place_rows(object, x)$distance)
 }
 
-placed_table <- function(newdata) if (inherits(newdata, "fl_data")) newdata$table else as_table(newdata)$table
+placed_table <- function(newdata) {
+  if (inherits(newdata, "fl_data")) {
+    return(newdata$table)
+  }
+  shape_table(read_source(newdata, list()), NULL, FALSE, NULL, NULL, "the new table")$table
+}
 
 check_reach <- function(reach) {
   if (!identical(reach, Inf)) check_number(reach, "reach", least = 0.5, most = 1)
@@ -173,6 +182,7 @@ fl_facts.fl_place <- function(x) {
            listed(paste(vapply(sizes, thousands, ""), "in", group_said(x$partition, seq_along(sizes)))), "."),
     none_fact(x), broken_fact(x),
     if (left > 0L) paste0(counted(left, "row"), " could not be placed: a value is missing or was never seen (NA)."),
+    if (length(x$forgotten) > 0L) paste0("Counted as missing: ", paste(x$forgotten, collapse = " ")),
     drift_fact(x), mix_fact(x)
   )
   # a shift of the whole table explains rows that do not fit, and comes first

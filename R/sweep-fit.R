@@ -29,9 +29,9 @@
 #'   `fjordline_error_method` and `fjordline_error_index` for misspelt keys, `fjordline_error_count` when not a single
 #'   cell could be fitted.
 #' @section Progress and workers: a bar after two seconds in an interactive session; else progress is signalled
-#'   through the progressr package. The fits, the reference tables and the resamples use all threads; under a plan of the future package, as in
-#'   `future::plan("multisession", workers = 4)`, they are shared among its workers instead, which pays for methods
-#'   written in R. The results are the same.
+#'   through the progressr package. The fits, the reference tables and the resamples use all threads; under a plan of
+#'   the future package, as in `future::plan("multisession", workers = 4)`, they are shared among its workers instead,
+#'   which pays for methods written in R. The results are the same.
 #' @seealso [fl_vote()] for the count, [fl_take()] for one of the fits.
 #' @examples
 #' ready <- fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log"))

@@ -157,6 +157,21 @@ test_that("the report verb writes one file that stands alone", {
   expect_equal(shell("report", water_file, "--out", "r.txt", folder = folder)$status, 1)
 })
 
+test_that("options are written with hyphens or underscores, and the help groups them", {
+  verb <- c(cli_verbs()$group, name = "group")
+  expect_equal(parse_options(verb, c("a_b.csv", "--sample-rows", "300", "--settings=max_rounds=5"))$options[c("sample_rows", "settings")],
+               list(sample_rows = "300", settings = "max_rounds=5"))
+  expect_equal(parse_options(verb, c("a_b.csv", "--sample_rows=300"))$files, "a_b.csv")
+  expect_error(parse_options(verb, "--sample-row"), "--sample-rows")
+  help <- cli_help(verb)
+  headings <- c("this verb:", "the table:", "preparation:", "method:", "output:")
+  expect_equal(match(headings, help), sort(match(headings, help)))
+  options <- vapply(c(verb$options, options_output), `[[`, "", "name")
+  expect_equal(sum(grepl("^  --", help)), length(options))
+  expect_match(help, "--sample-rows NUMBER", all = FALSE)
+  expect_false(any(grepl("--[a-z-]+_", help)))
+})
+
 test_that("help pages list every option with its default", {
   count <- c(cli_verbs()$count, name = "count")
   expect_snapshot(cat(sub(methods_known(), "METHODS", cli_help(count), fixed = TRUE), sep = "\n"))

@@ -174,10 +174,40 @@ test_that("one row per measurement becomes one row per subject; repeated measure
   expect_error(fl_widen(long, "cast", "depth", "season"), class = "fjordline_error_column", regexp = "Row 1")
 })
 
+test_that("numbers with signs between the thousands are numbers where one value shows which sign is which", {
+  read <- function(values) {
+    data <- fl_data(data.frame(v = values, other = seq_along(values)))
+    list(values = data$table$v, said = paste(data$said, collapse = " "))
+  }
+  expect_equal(read(c("1.234,50", "664,37", NA, "12"))$values, c(1234.5, 664.37, NA, 12))
+  expect_match(read(c("1.234,50", "664,37"))$said, "numbers such as \"1.234,50\" in v")
+  expect_equal(read(c("-1,234.50", "2,000,000", "3"))$values, c(-1234.5, 2e6, 3))
+  expect_equal(read(c("1 234,5", "12 000", "7"))$values, c(1234.5, 12000, 7))
+  expect_equal(read(c("1'234.5", "12'000"))$values, c(1234.5, 12000))
+  # what may be either stays text, and so do codes and words
+  for (unclear in list(c("1,234", "5,678"), c("1.234", "1.234.567"), c("1.234,5", "n/a?"), c("01.234,5", "2"))) {
+    expect_identical(read(unclear)$values, unclear)
+  }
+  expect_match(fl_check(fl_data(data.frame(v = c("1,234", "5,678", "9"), w = 1:3)))$finding, "thousands", all = FALSE)
+})
+
+test_that("the word numbers stands for all number columns, beside others by name", {
+  table <- data.frame(a = 1:6, b = c(2.5, 1, 3, 4, 5, 6), kind = rep(c("x", "y"), 3), row = 11:16)
+  expect_equal(columns_of(fl_data(table, features = c("numbers", "kind"), id = "row"), "feature"), c("a", "b", "kind"))
+  expect_equal(columns_of(fl_data(table, features = c("numbers", "kind"), aside = "b"), "feature"), c("a", "kind", "row"))
+  table$numbers <- 6:1
+  expect_equal(columns_of(fl_data(table, features = c("numbers", "kind")), "feature"), c("kind", "numbers"))
+})
+
 test_that("parts of dates become columns", {
   data <- fl_data(data.frame(day = as.Date(c("2031-01-01", "2031-12-29", NA)), v = 1:3))
   parts <- fl_dates(data, "day", c("year", "month", "week", "weekday", "day_of_year", "hour"))
-  expect_equal(unname(as.list(parts$table[1:2, -(1:2)])), list(c(2031L, 2031L), c(1L, 12L), c(1L, 1L), c(3L, 1L), c(1L, 363L), c(0L, 0L)))
+  expect_equal(unname(lapply(parts$table[1:2, -(1:2)], as.integer)),
+               list(c(2031L, 2031L), c(1L, 12L), c(1L, 1L), c(3L, 1L), c(1L, 363L), c(0L, 0L)))
+  expect_equal(as.character(parts$table$day_month[1:2]), c("Jan", "Dec"))
+  expect_equal(as.character(parts$table$day_weekday[1:2]), c("Wed", "Mon"))
+  expect_equal(parts$roles$type[parts$roles$column %in% c("day_month", "day_week")], c("category", "number"))
+  expect_type(fl_dates(data, "day", "month", role = "feature")$table$day_month, "integer")
   expect_true(all(is.na(parts$table[3, -(1:2)])))
   expect_equal(columns_of(fl_dates(data, "day", "month", role = "feature"), "feature"), c("v", "day_month"))
   expect_error(fl_dates(data, "v"), class = "fjordline_error_column", regexp = "no dates")
@@ -219,8 +249,8 @@ test_that("bad tables are refused with place and advice, or work by a stated rul
   }
   wrong(stats::setNames(data.frame(1:2, 3:4), c("a", "")), "Column 2 has none")
   wrong(stats::setNames(data.frame(1:2, 3:4), c("a", NA)), "Column 2 has none")
-  wrong(data.frame(a = 1:2, a = 3:4, check.names = FALSE), "\"a\" stands more than once")
-  wrong(bytes_file("a,b,a,\n1,2,3,\n4,5,6,\n"), "\"a\" stands more than once")
+  wrong(data.frame(a = 1:2, a = 3:4, check.names = FALSE), "\"a\" appears more than once")
+  wrong(bytes_file("a,b,a,\n1,2,3,\n4,5,6,\n"), "\"a\" appears more than once")
   wrong(data.frame(a = numeric()), "nothing below")
   wrong(data.frame(a = I(list(1:2, 3))), "lists")
   wrong(data.frame(a = c(1, Inf, 2)), "Row 2: Inf", "values")

@@ -182,3 +182,13 @@ test_that("distributions in bars hold every row, at the ends as well", {
   expect_equal(sum(levels$rows), 18)
   expect_equal(as.character(levels$level[8]), "(others)")
 })
+
+test_that("the sift is drawn with a bar per column and measure, and red where there are more peaks than chance gives", {
+  sift <- fl_sift(fl_demo("vessel_visits"))
+  figure <- autoplot(sift)
+  bars <- figure$data
+  expect_equal(bars$value[bars$what == "several peaks" & bars$column == "hours"], sift$multimodality[sift$column == "hours"])
+  expect_setequal(as.character(bars$column[bars$beyond]), sift$column[sift$beyond_chance %in% TRUE])
+  expect_equal(nlevels(autoplot(sift, most = 3)$data$column), 3)
+  expect_match(autoplot(sift, most = 3)$labels$caption, "the first 3 of")
+})

@@ -69,3 +69,14 @@ test_that("one group, several by name, and the centres", {
   expect_error(fl_export(groups, file, group = "bsin"), class = "fjordline_error_argument", regexp = "basin")
   expect_error(fl_export(fl_agree(groups), file, what = "centres"), class = "fjordline_error_argument", regexp = "partitions")
 })
+
+test_that("a CSV file can have decimal commas, and reads back as it was", {
+  groups <- fl_partition(fl_prepare(fl_demo("icequakes"), transform = "log"), k = 3)
+  file <- withr::local_tempfile(fileext = ".csv")
+  fl_export(groups, file, decimal = ",")
+  expect_match(readLines(file, 2)[2], "[0-9],[0-9]+;")
+  comma <- fl_data(file)$table
+  fl_export(groups, file)
+  expect_equal(comma, fl_data(file)$table)
+  expect_error(fl_export(groups, sub("csv$", "xlsx", file), decimal = ","), class = "fjordline_error_argument")
+})

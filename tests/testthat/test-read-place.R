@@ -279,3 +279,17 @@ test_that("a shift that turns most rows away is told as one", {
   warm$temperature <- warm$temperature + 30
   expect_match(fl_facts(fl_place(groups, warm, strict = FALSE)), "a shift common to all of them", all = FALSE)
 })
+
+test_that("new rows come from a file as well, and what the fit never saw is in the print-out, with its row", {
+  visits <- fl_demo("vessel_visits")
+  groups <- fl_partition(fl_prepare(visits), "mixed", k = 3)
+  new <- head(as.data.frame(visits), 20)
+  new$cargo <- as.character(new$cargo)
+  new$cargo[3] <- "bananas"
+  file <- withr::local_tempfile(fileext = ".csv")
+  utils::write.csv(new, file, row.names = FALSE)
+  placed <- suppressWarnings(fl_place(groups, file))
+  expect_equal(placed$rows$group, suppressWarnings(fl_place(groups, new))$rows$group)
+  expect_match(fl_facts(placed), "Counted as missing: a level the fit never saw in 1 row of cargo \\(row 3: bananas\\)", all = FALSE)
+  expect_error(fl_place(groups, "nowhere.csv"), class = "fjordline_error_file")
+})
