@@ -94,8 +94,8 @@ cause_facts <- function(x, most = 3L) {
   sure <- utils::head(sure[!duplicated(sure$column), ], most)
   asked <- paste0(counted(nrow(causes), "value"), " of ", counted(length(unique(causes$column)), "column"))
   if (nrow(sure) == 0L) {
-    return(paste0("No column kept aside accounts for them: of ", asked,
-                  " none is found among them more often than chance allows within classes and groups."))
+    return(paste0("No column kept aside accounts for them: none of ", asked,
+                  " is more frequent among them than chance within classes and groups allows."))
   }
   said <- ifelse(
     is.na(sure$rows), paste0(sure$column, " is ", sure$value, " for them than for the rest of their classes"),

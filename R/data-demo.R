@@ -44,7 +44,8 @@ demo_tables <- list(
 
 #' Demo tables
 #'
-#' Made-up tables of a fjord and its monitoring station, simulated with fixed seeds.
+#' Made-up tables of a fjord and its monitoring station, simulated with fixed seeds. Positions lie in the open ocean;
+#' the speed of sound follows the leading terms of Mackenzie (1981).
 #'
 #' * `water_samples`: 612 water samples, six physical columns; truth: five water masses.
 #' * `icequakes`: 408 seismic events of a calving glacier, four numeric columns (distance is kept aside); truth:
@@ -58,6 +59,7 @@ demo_tables <- list(
 #' * `still_water`: 500 readings with correlated columns and no groups at all.
 #'
 #' @param name Name of the table.
+#' @references Mackenzie, K. V. (1981). Nine-term equation for sound speed in the oceans. \doi{10.1121/1.386920}
 #' @return `fl_demo()`: an object of class `fl_data` with its roles set. `fl_demos()`: a data frame with a row a
 #'   table (`name`, `rows`, `features`, `truth`, `shows`, and `file`, the CSV it is read from).
 #' @section Errors: `fjordline_error_argument` for an unknown name.

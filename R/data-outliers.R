@@ -139,9 +139,9 @@ fl_facts.fl_outliers <- function(x) {
     if (length(most) > 0L) paste0("Furthest: ", listed(paste0(named, " (", digits3(x$rows$score[most]), ")")), "."),
     if (length(x$together) > 0L) {
       paste0(if (nrow(x$rows) > clump_most_rows) paste0("Of an even sample of ", counted(clump_most_rows, "row"), ", "),
-             counted(length(x$together), "row"), " lie apart together, near each other and far from the rest (rows ",
-             listed(x$together, most = 3L), "): a small group, or rows that share a fault. They are not flagged, ",
-             "for each has ", x$neighbours, " neighbours near by; a larger `neighbours` flags them.")
+             counted(length(x$together), "row"), " lie apart together (rows ", listed(x$together, most = 3L),
+             "): a small group, or rows that share a fault. They are not flagged, for each has ", x$neighbours,
+             " neighbours near by; a larger `neighbours` flags them.")
     } else {
       paste0("A clump of more than ", x$neighbours, " rows that lie near each other is not flagged.")
     }

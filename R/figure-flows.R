@@ -7,7 +7,7 @@
 #' of the columns, so that the eye can follow them: of the first partition, or of the count named in the subtitle.
 #'
 #' A contrast also has `view = "planes"`: the same rows in the same plane, once by each partition; rings are the rows
-#' off the matching.
+#' not in matching groups.
 #'
 #' @param object From [fl_contrast()] or [fl_lineage()].
 #' @param view Of a contrast: `"flows"` or `"planes"`.

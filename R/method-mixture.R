@@ -11,7 +11,7 @@ method_mixture <- function() {
     about = list(label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
                  when = paste("groups differ in size, are elongated or overlap, columns are categories, or the",
                               "probability of belonging is wanted; beside k-means"),
-                 shape = paste("elliptic groups, alike or each of its own size, shape and direction; overlapping; with",
+                 shape = paste("elliptical groups, alike or each of its own size, shape and direction; overlapping; with",
                                "heavy tails; categories independent within a group"),
                  needs = "numbers, categories or both; k; more rows than parameters",
                  cost = paste("time n k d^2 a round (n k d along the columns), many rounds and models; memory: the",

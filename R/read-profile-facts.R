@@ -88,8 +88,8 @@ deciding_fact <- function(x) {
   if (nrow(deciding) == 0L) {
     least <- if (all(is.na(audited$without))) NA else min(audited$without, na.rm = TRUE)
     return(paste0("No single feature is shown to decide the groups",
-                  if (!is.na(least)) paste0(": without any one of them the adjusted Rand index with these groups ",
-                                            "stays at ", fixed2(least), " or more"), sampled_said(x), "."))
+                  if (!is.na(least)) paste0(": without any one of them adjusted Rand with these groups stays at ",
+                                            fixed2(least), " or more"), sampled_said(x), "."))
   }
   without <- ifelse(is.na(deciding$without), "", paste0("; without it the adjusted Rand index with these groups is ",
                                                         fixed2(deciding$without)))

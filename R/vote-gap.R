@@ -32,7 +32,7 @@ gap_pick <- function(vote) {
 gap_reason <- function(curves, pick) {
   at <- curves[curves$k == pick, ]
   said <- formatC(c(at$gap, at$mark), digits = 3L, format = "g", flag = "#")
-  paste0("the smallest count whose gap (", said[1L], ") is no lower than the next one's less its error (",
+  paste0("the smallest count whose gap (", said[1L], ") reaches the next one's less its error (",
          said[2L], ")")
 }
 
@@ -41,5 +41,5 @@ gap_rule_fact <- function(vote) {
     return(NULL)
   }
   pick <- gap_pick(vote)
-  paste0("Gap: ", pick, " is ", gap_reason(gap_middle(vote$sweep, vote), pick), "; the highest gap is not the rule.")
+  paste0("Gap: ", pick, " is ", gap_reason(gap_middle(vote$sweep, vote), pick), ". The highest gap is not the rule.")
 }

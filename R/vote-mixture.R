@@ -94,7 +94,8 @@ shape_fact <- function(x) {
   if (is.null(shape) || shape$form == "none" || x$verdict == "no groups") {
     return(NULL)
   }
-  paste0("Shape of the components: ", shape_words[[shape$form]], "; of ", counted(shape$models, "mixture model"),
-         " at every count ", model_said(shape), " with ", counted(shape$k, "component"), " has the smallest BIC",
-         if (!is.na(shape$lead)) paste0(", ", digits3(shape$lead), " below the best of another shape"), ".")
+  paste0("Shape of the components: ", shape_words[[shape$form]], ". The smallest BIC of ",
+         counted(shape$models, "mixture model"), " at every count is that of ", model_said(shape), " with ",
+         counted(shape$k, "component"),
+         if (!is.na(shape$lead)) paste0(", ", digits3(shape$lead), " lower than of any other shape"), ".")
 }

@@ -37,7 +37,7 @@ seals$pups <- rbinom(n, seals$adults, ifelse(seals$shore == "gull skerry", 0.45,
 seals <- seals[order(seals$date, seals$east), ]
 seals$sighting <- sprintf("HO-%04d", 2001:(2000 + n))
 # a flat fjord: 1 degree of longitude is 53.3 km at this latitude, 1 of latitude 111.2 km
-seals$longitude <- round(6.40 + seals$east / 53.3, 5)
+seals$longitude <- round(-33.60 + seals$east / 53.3, 5)
 seals$latitude <- round(61.35 + seals$north / 111.2, 5)
 seals$east <- round(seals$east, 3)
 seals$north <- round(seals$north, 3)

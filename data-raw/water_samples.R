@@ -39,11 +39,13 @@ for (column in c("temperature", "salinity", "oxygen")) {
 
 water$density <- 1000 + 0.79 * water$salinity - 0.0055 * (water$temperature - 3.9)^2 - 0.03 * water$temperature +
   0.0046 * water$depth + rnorm(nrow(water), sd = 0.3)
+# the leading terms of Mackenzie (1981), Nine-term equation for sound speed in the oceans, doi 10.1121/1.386920
 water$sound_speed <- 1448.96 + 4.591 * water$temperature - 0.05304 * water$temperature^2 +
   1.34 * (water$salinity - 35) + 0.0163 * water$depth + rnorm(nrow(water), sd = 0.15)
 
+# a made-up fjord, placed in the open ocean
 stations <- data.frame(station = c("inner basin", "glacier front", "narrows", "ferry landing", "outer sill"),
-                       longitude = c(6.842, 6.907, 6.655, 6.731, 6.418),
+                       longitude = c(-33.158, -33.093, -33.345, -33.269, -33.582),
                        latitude = c(61.482, 61.517, 61.430, 61.451, 61.377))
 odds <- rbind(`surface brackish` = c(3, 1, 3, 3, 2), intermediate = c(3, 1, 3, 2, 3), basin = c(6, 1, 2, 1, 0.3),
               `shelf inflow` = c(0.5, 0.1, 2, 1, 6), `glacial melt` = c(1.5, 8, 0.3, 0.2, 0))

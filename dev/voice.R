@@ -12,6 +12,8 @@ rules <- c(
                                    "Most is lost by|Tightest is|Of the columns|Of the indices [a-z_]+ )"),
   "depends on" = "\\b(hangs?|hanging) on\\b",
   "nobody would rather" = "\\b(would rather|has a voice|to be believed|are heard|without a voice)\\b",
+  "one word per thing" = paste0("\\b(prepared units|off the matching|(?<!Hierarchical )groupings?|one heap|heaps of rows|condensed tree|",
+                                "learnt|elliptic groups|(survives?|survived) other)\\b"),
   "no imperative without a test" = "\\btake linkage|, take [a-z]+\\("
 )
 

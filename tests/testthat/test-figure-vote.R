@@ -19,7 +19,7 @@ test_that("the gap's marks are the next gap less its error, and the pick is the 
   reached <- which(curves$gap >= curves$mark)[1]
   expect_equal(gap_pick(vote), reached)
   expect_equal(vote$k, 3)
-  expect_match(fl_facts(vote), paste0("^Gap: 3 is the smallest count whose gap \\(.*the highest gap is not the rule"), all = FALSE)
+  expect_match(fl_facts(vote), paste0("^Gap: 3 is the smallest count whose gap \\(.*[.] The highest gap is not the rule"), all = FALSE)
   expect_match(gap_title(curves, reached), "^The gap picks 3 groups: the smallest count")
   expect_match(gap_title(curves, NA), "abstains")
   drawn <- gap_rule(curves, reached)

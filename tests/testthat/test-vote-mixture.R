@@ -56,7 +56,7 @@ test_that("long groups that k-means cuts are found by components with dips betwe
   expect_equal(vote$evidence$k, c(4L, 2L, 2L))
   expect_false("mixture" %in% vote$shares$family)
   expect_match(fl_facts(vote)[1], "^Two groups: .*has 2 components, with dips between each two.*k-means prefer 4")
-  expect_match(fl_facts(vote), "^Shape of the components: stretched in any direction; of 28 mixture", all = FALSE)
+  expect_match(fl_facts(vote), "^Shape of the components: stretched in any direction. The smallest BIC of 28 mixture", all = FALSE)
   expect_match(fl_facts(vote), "^With 2 groups the two methods group the rows differently", all = FALSE)
   expect_identical(fl_labels(fl_take(vote)), fl_labels(fl_take(sweep, "mixture", 2)))
   # where the reader weighs, points decide
