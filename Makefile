@@ -5,7 +5,7 @@ SOURCES := DESCRIPTION NAMESPACE $(wildcard R/*.R src/*.cpp src/*.h src/Makevars
 CORES := $(shell getconf _NPROCESSORS_ONLN 2>/dev/null || echo 2)
 COMMAND := $(LIB)/fjordline/cli/fjordline
 
-.PHONY: judge demo test check lint sanitize bench docs readme screenshots install set-up develop clean
+.PHONY: judge demo test check lint sanitize bench docs readme site screenshots install set-up develop clean
 
 demo: build/installed
 	@Rscript $(COMMAND) demo --out fjordline-demo
@@ -62,6 +62,10 @@ docs: develop
 # README.md from README.Rmd.
 readme: build/installed
 	@Rscript dev/readme.R
+
+# The site, into build/site.
+site: develop build/installed
+	@Rscript dev/site.R $(if $(quick),quick)
 
 screenshots: build/installed
 	@Rscript dev/screenshots.R

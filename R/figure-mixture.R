@@ -52,8 +52,9 @@ models_figure <- function(tried, criterion, ready, title, said) {
   several <- length(unique(tried$k)) > 1L
   tried$at <- if (several) tried$k else as.integer(tried$free)
   lowest <- min(tried$value)
-  # the worst would squeeze what is to be compared
-  high <- lowest + 1.15 * (stats::quantile(tried$value, 0.8, names = FALSE) - lowest)
+  # bad models, and far smaller counts, would squeeze what is to be compared
+  near <- abs(tried$k - tried$k[best]) <= 2L
+  high <- lowest + 1.15 * (stats::quantile(tried$value[near], 0.8, names = FALSE) - lowest)
   colours <- stats::setNames(fl_palette(nlevels(tried$free)), levels(tried$free))
   ggplot(tried, aes(.data$at, .data$value, colour = .data$free, shape = .data$free)) +
     (if (several) geom_line(aes(group = .data$free), linewidth = 0.6)) +

@@ -12,8 +12,8 @@ rules <- c(
                                    "Most is lost by|Tightest is|Of the columns|Of the indices [a-z_]+ )"),
   "depends on" = "\\b(hangs?|hanging) on\\b",
   "nobody would rather" = "\\b(would rather|has a voice|to be believed|are heard|without a voice)\\b",
-  "one word per thing" = paste0("\\b(prepared units|off the matching|(?<!Hierarchical )groupings?|one heap|heaps of rows|condensed tree|",
-                                "learnt|elliptic groups|(survives?|survived) other)\\b"),
+  "one word per thing" = paste0("\\b(prepared units|off the matching|(?<!Hierarchical )groupings?|one heap|",
+                                "heaps of rows|condensed tree|learnt|elliptic groups|survives? other)\\b"),
   "no imperative without a test" = "\\btake linkage|, take [a-z]+\\("
 )
 
@@ -45,7 +45,7 @@ findings <- function(file) {
 }
 
 files <- c(setdiff(list.files("R", "[.]R$", full.names = TRUE), "R/RcppExports.R"), "README.md", "NEWS.md",
-           "ARCHITECTURE.md", list.files("vignettes", "[.]Rmd$", full.names = TRUE),
+           "ARCHITECTURE.md", list.files("vignettes", "[.]Rmd$", full.names = TRUE, recursive = TRUE),
            list.files("inst/reports", "[.]Rmd$", full.names = TRUE))
 found <- unlist(lapply(files[file.exists(files)], findings))
 if (length(found) > 0L) cat(found, sep = "\n")

@@ -82,7 +82,7 @@ test_that("methods whose settings speak of single rows have no references and no
   weights <- rep(1:2, 30)
   score <- fl_score(fl_partition(ready, fl_method("kmeans", row_weights = weights), k = 3), c("gap", "stability"))
   expect_match(score$reason[score$index == "gap"], "single rows")
-  expect_match(score$reason[score$index == "stability"], "part of the rows")
+  expect_match(score$reason[score$index == "stability"], "reference tables and resamples")
 })
 
 test_that("the gate sees far heaps and rings, not one heap; the same seed says the same for any number of threads", {

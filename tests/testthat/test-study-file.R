@@ -45,7 +45,7 @@ test_that("a wrong word names its place and the nearest right one", {
   refused("Did you mean \"kmeans\"", "datasets: [icequakes]", "methods: [kmean]", class = "fjordline_error_method")
   refused("\"joint\"", "datasets: [icequakes]", "methods:", "  - linkage: {joint: ward}", class = "fjordline_error_method")
   refused("Did you mean \"silhouette\"", "datasets: [icequakes]", "indices: [silhouete]", class = "fjordline_error_index")
-  refused("\"icequake\" is no demo table.*Did you mean \"icequakes\"", "datasets: [icequake]")
+  refused("\"icequake\" is neither a demo table.*Did you mean \"icequakes\"", "datasets: [icequake]")
   refused("demo tables are \"water_samples\"", "datasets: [elsewhere.csv]")
   refused("\"counts\" cannot be read: 0, 2", "datasets: [icequakes]", "counts: [0, 2]")
   refused("\"study\" must be one name", "study: [a, b]", "datasets: [icequakes]")

@@ -129,7 +129,7 @@ test_that("a store of another study, of other rows, of a newer form, or no store
   con <- DBI::dbConnect(RSQLite::SQLite(), other)
   DBI::dbWriteTable(con, "herrings", data.frame(x = 1))
   DBI::dbDisconnect(con)
-  expect_error(fl_run(quick_study(k = 2L), other), "no store of a study", class = "fjordline_error_store")
+  expect_error(fl_run(quick_study(k = 2L), other), "not a study store", class = "fjordline_error_store")
   expect_error(fl_run(quick_study(), file.path(tempdir(), "nowhere", "x.sqlite")), class = "fjordline_error_file")
 })
 

@@ -135,7 +135,7 @@ test_that("a vote with weights of its own does not quote rates measured without 
   weighted <- fl_vote(sweep, weights = c(pairs = 2))
   expect_null(weighted$rate)
   expect_false(weighted$verdict == "clear")
-  expect_match(fl_facts(weighted), "Not measured: how often votes", all = FALSE)
+  expect_match(fl_facts(weighted), "were not measured on such tables", all = FALSE)
   expect_true(is.na(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:5))$measured))
   expect_true(is.na(fl_vote(quick_sweep(fl_prepare(heap_data()), "medoids", k = 1:8))$measured))
 })
