@@ -124,7 +124,7 @@ likeness_weights <- function(distance, between, dataset) {
   weight / sum(weight)
 }
 
-# A row a prepared table, one column per method: the mean over the repeats; without a fit, no agreement.
+# One row per prepared table, one column per method: the mean over the repeats; without a fit, no agreement.
 scores_by_set <- function(chosen, sets, sign) {
   at <- factor(paste(chosen$dataset, chosen$preparation, sep = "\r"), paste(sets$dataset, sets$preparation, sep = "\r"))
   scores <- tapply(chosen$value, list(at, factor(chosen$method, unique(chosen$method))), mean)

@@ -13,7 +13,7 @@ groups_beside <- function(columns, n) {
   fl_partition(fl_prepare(fl_data(table, features = "x", aside = names(columns))), k = 3)
 }
 
-claim("profile: any of six columns kept aside is said to differ between groups it knows nothing of",
+claim("profile: any of six columns kept aside is found to differ between groups it knows nothing of",
       c(outer(c(aside_kinds, "one of each"), c("60 rows", "300 rows"), paste, sep = ", ")), function(case) {
         kind <- sub(", [0-9]+ rows$", "", case)
         n <- as.integer(sub("^.*, ([0-9]+) rows$", "\\1", case))
