@@ -168,7 +168,7 @@ shape_table <- function(read, columns, flip, blanks, types, name) {
   if (nrow(table) > 0L && ncol(table) > 0L && !anyDuplicated(names(table))) {
     blank <- apply_blanks(table, blanks, name)
     found <- detect_blanks(blank$table)
-    grouped <- detect_grouped(found$table)
+    grouped <- detect_grouped(found$table, names(Filter(function(type) !identical(type, "number"), types)))
     table <- apply_types(grouped$table, types, name)
     said <- c(said, if (flip) "turned over: rows were variables", blank$said, found$said, grouped$said)
   }

@@ -112,11 +112,11 @@ detect_blanks <- function(table) {
   list(table = table, said = said)
 }
 
-# Columns of numbers with signs between the thousands, where some value shows which sign is which: "1.234,50" and
-# "1 234" do, "1,234" does not.
-detect_grouped <- function(table) {
+# Columns of numbers with signs between the thousands, where some value shows which sign is which: "1.234,50" does,
+# "1,234" does not, and "123 456" may be a code. Left alone are columns that were given another type (`typed`).
+detect_grouped <- function(table, typed = character()) {
   said <- character()
-  for (column in names(table)[vapply(table, is.character, NA)]) {
+  for (column in setdiff(names(table)[vapply(table, is.character, NA)], typed)) {
     plain <- ungrouped(table[[column]])
     if (!is.null(plain)) {
       said <- c(said, paste0("numbers such as ", quoted(plain$shown), " in ", column))
@@ -130,7 +130,7 @@ ungrouped <- function(values) {
   present <- trimws(values[!is.na(values)])
   blank <- "[ '\u00a0\u202f\u2019]"
   for (way in list(c("[.]", ","), c(",", "[.]"), c(blank, "[.]"), c(blank, ","))) {
-    grouped <- paste0("^[-+]?[0-9]{1,3}(", way[1L], "[0-9]{3})+", if (way[1L] %in% c("[.]", ",")) way[2L])
+    grouped <- paste0("^[-+]?[0-9]{1,3}(", way[1L], "[0-9]{3})+", way[2L])
     every <- paste0("^[-+]?([0-9]{1,3}(", way[1L], "[0-9]{3})+|[0-9]+)(", way[2L], "[0-9]+)?$")
     shows <- grepl(grouped, present, perl = TRUE)
     if (any(shows) && all(grepl(every, present, perl = TRUE)) && !any(grepl("^[-+]?0[0-9]", present))) {

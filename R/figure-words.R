@@ -63,7 +63,7 @@ ggplot_gtable.fl_built <- function(data) with_breaking_words(NextMethod())
 print.fl_figure <- function(x, newpage = TRUE, vp = NULL, ...) {
   ggplot2::set_last_plot(x)
   if (newpage) grid::grid.newpage()
-  if (!is.null(vp)) grid::pushViewport(vp)
+  if (is.character(vp)) grid::seekViewport(vp) else if (!is.null(vp)) grid::pushViewport(vp)
   grid::grid.draw(if (inherits(x, "patchwork")) panels_table(x) else framed_words(ggplot2::ggplotGrob(x)))
   if (!is.null(vp)) grid::upViewport()
   invisible(x)

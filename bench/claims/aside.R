@@ -1,4 +1,4 @@
-# Columns kept aside, dates and shares that know nothing of the groups: how often they are said to differ, and whether
+# Columns kept aside, dates and shares that know nothing of the groups: how often they are found to differ, and whether
 # the intervals of shares hold the share of all rows there could be.
 knowing_nothing <- function(kind, n) {
   switch(kind, normal = rnorm(n), lognormal = exp(rnorm(n)), `90% zeros` = rbinom(n, 1, 0.1) * rexp(n),
@@ -25,7 +25,7 @@ claim("profile: any of six columns kept aside is found to differ between groups 
         c(claimed = any(p <= 0.05, na.rm = TRUE))
       }, most = 0.05)
 
-claim("outcome: how the groups are mixed is said to change over time, and it does not", c("60 rows", "300 rows"),
+claim("outcome: how the groups are mixed is found to change over time, and it does not", c("60 rows", "300 rows"),
       function(case) {
         n <- as.integer(sub(" rows$", "", case))
         groups <- groups_beside(data.frame(day = knowing_nothing("days", n)), n)

@@ -6,7 +6,7 @@ one_hump <- list(
   `rounded to tenths` = function(n) round(rnorm(n), 1)
 )
 
-claim("sift: a column of one hump is said to gather in more than one place",
+claim("sift: a column with one peak is found to have several",
       c(outer(names(one_hump), c("60 rows", "400 rows", "3000 rows"), paste, sep = ", ")), function(case) {
         n <- as.integer(sub("^.*, ([0-9]+) rows$", "\\1", case))
         x <- data.frame(v = one_hump[[sub(", [0-9]+ rows$", "", case)]](n), w = rnorm(n))

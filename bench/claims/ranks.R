@@ -1,5 +1,5 @@
 # Standings: methods that do not differ, said to differ by Friedman's test, the critical difference and pairs.
-claim("standings: methods that score alike are said to differ",
+claim("standings: methods that score alike are found to differ",
       c(outer(c("4 methods", "8 methods"), c("6 tables", "12 tables", "40 tables"), paste, sep = ", "),
         "4 methods, 12 tables, ties"), function(case) {
         size <- as.integer(regmatches(case, gregexpr("[0-9]+", case))[[1]])

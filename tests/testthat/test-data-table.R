@@ -185,10 +185,14 @@ test_that("numbers with signs between the thousands are numbers where one value 
   expect_equal(read(c("1 234,5", "12 000", "7"))$values, c(1234.5, 12000, 7))
   expect_equal(read(c("1'234.5", "12'000"))$values, c(1234.5, 12000))
   # what may be either stays text, and so do codes and words
-  for (unclear in list(c("1,234", "5,678"), c("1.234", "1.234.567"), c("1.234,5", "n/a?"), c("01.234,5", "2"))) {
+  for (unclear in list(c("1,234", "5,678"), c("1.234", "1.234.567"), c("1.234,5", "n/a?"), c("01.234,5", "2"),
+                       c("123 456", "234 567"))) {
     expect_identical(read(unclear)$values, unclear)
   }
   expect_match(fl_check(fl_data(data.frame(v = c("1,234", "5,678", "9"), w = 1:3)))$finding, "thousands", all = FALSE)
+  typed <- function(type) fl_data(data.frame(v = c("1.234,50", "2"), w = 1:2), types = list(v = type))$table$v
+  expect_equal(as.character(typed("category")), c("1.234,50", "2"))
+  expect_equal(typed("number"), c(1234.5, 2))
 })
 
 test_that("the word numbers stands for all number columns, beside others by name", {

@@ -57,6 +57,8 @@ test_that("figures stay ggplots: titles, themes and tables of grobs as ever", {
   expect_equal(title$label, "Mine")
   expect_equal(title$set_in$fontsize, 30)
   expect_no_error(print(changed, vp = grid::viewport(width = 0.5)))
+  grid::pushViewport(grid::viewport(name = "here"))
+  expect_no_error(print(changed, newpage = FALSE, vp = "here"))
   expect_no_error(print(figure + ggplot2::labs(title = NULL, subtitle = NULL)))
 })
 
