@@ -2,7 +2,7 @@ verb_check <- function() {
   list(
     summary = "read a table and say what may go wrong with it", files = "FILE",
     options = c(options_table, options_prepare, list(option("figures", "folder for first looks at the table"))),
-    example = "fjordline check water_samples.csv --truth water_mass --id sample",
+    example = paste("fjordline check", example_table),
     run = function(files, options) {
       data <- cli_data(files, options)
       check <- fl_check(data)

@@ -36,7 +36,7 @@ verb_mismatches <- function() {
                                       option("out", paste("table of the rows", table_endings)),
                                       option("formulas", formulas_help, "neutralise"),
                                       option("figures", "folder for the figures"))),
-    example = "fjordline mismatches water_samples.csv --truth water_mass --id sample --aside station,date --k 5",
+    example = paste("fjordline mismatches", example_table, "--k 5"),
     run = function(files, options) {
       if (!is.null(options$out)) file_form(options$out, table_forms)
       partition <- cli_partition(files, options)
@@ -62,7 +62,7 @@ verb_contrast <- function() {
       option("reliability", "also tell which groups are stable under resampling", flag = TRUE),
       option("figures", "folder for the figures")
     )),
-    example = paste("fjordline contrast water_samples.csv --truth water_mass --id sample --transform turbidity=log",
+    example = paste("fjordline contrast", example_table, "--transform turbidity=log",
                     "--k 5 --other k=6"),
     run = function(files, options) {
       first <- cli_partition(files, options)
@@ -104,7 +104,7 @@ verb_lineage <- function() {
       option("k", "counts: 1-10 or 2,4,6", "1-8"), option("names", names_help),
       option("named_k", "the count whose groups --names names (default: the largest)")
     ), options_fit, list(option("figures", "folder for the figure"))),
-    example = "fjordline lineage water_samples.csv --truth water_mass --id sample --transform turbidity=log --k 1-8",
+    example = paste("fjordline lineage", example_table, "--transform turbidity=log --k 1-8"),
     run = function(files, options) {
       counts <- split_counts(options$k)
       ready <- cli_ready(cli_data(files, options), options)

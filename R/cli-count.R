@@ -11,7 +11,7 @@ verb_count <- function() {
       option("weights", "of indices and families: silhouette=2,curve=0.5"),
       option("figures", "folder for the figures")
     ), options_fit),
-    example = "fjordline count water_samples.csv --truth water_mass --id sample --transform turbidity=log",
+    example = paste("fjordline count", example_table, "--transform turbidity=log"),
     run = function(files, options) {
       vote <- cli_vote(cli_ready(cli_data(files, options), options), options)
       written <- write_figures(if (!is.null(options$figures)) vote_figures(vote), options$figures)

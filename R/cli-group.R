@@ -20,7 +20,7 @@ verb_group <- function() {
       option("figures", "folder for the figures"),
       option("report", "report (.html, .md, .docx)")
     )),
-    example = "fjordline group water_samples.csv --truth water_mass --id sample --k 5 --out grouped.csv",
+    example = paste("fjordline group", example_table, "--k 5 --out grouped.csv"),
     run = function(files, options) {
       check_endings(options)
       if (!is.null(options$sample_rows)) {

@@ -33,7 +33,7 @@ verb_report <- function() {
     files = "FILE",
     options = c(options_group(), list(option("out", "report (.html, .md, .docx)", "report.html"),
                                       option("title", "title of the report"))),
-    example = "fjordline report water_samples.csv --truth water_mass --id sample --k 5 --out report.html",
+    example = paste("fjordline report", example_table, "--k 5 --out report.html"),
     run = function(files, options) {
       file_form(options$out, report_forms)
       found <- cli_fitted(files, options, or_vote = TRUE)

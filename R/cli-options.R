@@ -25,6 +25,9 @@ options_roles <- list(
   option("keep", "rows that take part: \"depth < 50\"")
 )
 
+# The table of the examples; positions and depth would make groups of their own.
+example_table <- "water_samples.csv --truth water_mass --id sample --aside longitude,latitude,depth"
+
 options_table <- c(options_roles, options_reading,
                    list(option("prepare", "YAML file with roles and preparation; options given here come before it")))
 

@@ -5,7 +5,7 @@ verb_profile <- function() {
     summary = "what the groups are like: column by column, which columns tell them apart, which decide", files = "FILE",
     options = c(options_group(), list(option("sets", "reference tables for the tests of features", "99"),
                                       option("figures", "folder for the figures"))),
-    example = "fjordline profile water_samples.csv --truth water_mass --id sample --k 5 --transform turbidity=log",
+    example = paste("fjordline profile", example_table, "--k 5 --transform turbidity=log"),
     run = function(files, options) {
       partition <- cli_partition(files, options)
       profile <- fl_profile(partition, sets = split_number(options$sets %||% "99", "sets"), seed = cli_seed(options))
@@ -52,7 +52,7 @@ verb_paths <- function() {
       option("rule_columns", "columns the rules may use: a,b (default: the features)"),
       option("most_rules", "how many rules at most"), option("figures", "folder for the figure")
     )),
-    example = "fjordline paths water_samples.csv --truth water_mass --id sample --k 5 --transform turbidity=log",
+    example = paste("fjordline paths", example_table, "--k 5 --transform turbidity=log"),
     run = function(files, options) {
       partition <- cli_partition(files, options)
       most <- if (is.null(options$most_rules)) max(8, 2 * partition$k) else split_number(options$most_rules,
@@ -75,7 +75,7 @@ verb_rows <- function() {
       option("most", "how many rows of a kind", "5"), option("out", paste("table of the rows", table_endings)),
       option("formulas", formulas_help, "neutralise")
     )),
-    example = "fjordline rows water_samples.csv --id sample --truth water_mass --k 5 --kind typical",
+    example = paste("fjordline rows", example_table, "--k 5 --kind typical"),
     run = function(files, options) {
       if (!is.null(options$out)) file_form(options$out, table_forms)
       partition <- cli_partition(files, options)
