@@ -1,4 +1,5 @@
-# Drift: how often a column of rows of the same kind is found to have drifted, and how often one that has moved is found.
+# Drift: how often a column of rows of the same kind is found to have drifted, and how often one that has moved
+# is found.
 drift_kinds <- list(
   normal = function(n) rnorm(n), lognormal = function(n) exp(rnorm(n)), `five levels` = function(n) sample(5, n, TRUE),
   `90% zeros` = function(n) rbinom(n, 1, 0.1) * rexp(n), categories = function(n) sample(letters[1:6], n, TRUE)
@@ -20,7 +21,8 @@ claim("place: any of seven columns of the same kind is found to have drifted",
         c(claimed = any(drifted(sub(", .*$", "", case), size[1], size[2])$drifted))
       }, most = 0.05)
 
-claim("place: a column that moved by a standard deviation is found to have drifted", "300 and 200 rows", function(case) {
-  found <- drifted("normal", 300, 200, 1)
-  c(claimed = found$drifted[found$column == "moved"])
-}, least = 0.9, more = 0.5)
+claim("place: a column that moved by a standard deviation is found to have drifted", "300 and 200 rows",
+      function(case) {
+        found <- drifted("normal", 300, 200, 1)
+        c(claimed = found$drifted[found$column == "moved"])
+      }, least = 0.9, more = 0.5)
