@@ -23,8 +23,8 @@ index_elbow <- function() {
 # A bend no sharper than those of tables without groups does not vote.
 tested_bend <- function(set) {
   value <- elbow_bend(set$k, set$scatter)
-  references <- set$references()
-  if (is.null(references) || all(is.na(value))) {
+  references <- if (!all(is.na(value))) set$references()  # of one partition there is no bend to test
+  if (is.null(references)) {
     return(value)
   }
   observed <- elbow_bend(set$k, exp(references$observed))

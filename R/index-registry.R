@@ -102,6 +102,7 @@ declare_index <- function(key, ...) {
   value <- index$value
   index$across <- index$across %||% function(set) vapply(set$groups, function(g) each_value(value, set$x, g), 0)
   index$value <- NULL
+  index$of_one <- value  # what tells it from another index: see own_print()
   index$rule <- index$rule %||% (if (index$direction == "higher") "largest value" else "smallest value")
   index$from <- as.integer(index$from)
   index$range <- as.double(index$range)

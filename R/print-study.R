@@ -14,6 +14,7 @@ format.fl_run <- function(x, standings = NULL, ...) {
     if (!is.null(standings)) c(sentence_lines(standings_headline(standings)), standing_lines(standings, 6L, 5L),
                                sentence_lines(winners_fact(standings))),
     sentence_lines(failure_facts(x$cells[x$cells$asked, ], most = 2L)),
+    sentence_lines(absent_facts(x$study$indices)),
     sentence_lines(store_said(x)),
     next_line("summary(result)", if (scored) "fl_standings(result)", if (scored && nrow(x$picks) > 0L) {
       "fl_track_record(result)"

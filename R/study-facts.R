@@ -57,8 +57,17 @@ fl_facts.fl_run <- function(x) {
   c(
     paste0(thousands(done), " of ", counted(nrow(asked), "fit"), " of ", quoted(x$study$name), " ",
            when_done(x, is_done, asked$cell %in% x$now), if (open > 0L) paste0("; ", thousands(open), " open"), "."),
-    failure_facts(asked)
+    failure_facts(asked),
+    absent_facts(x$study$indices)
   )
+}
+
+# Indices of the maker's own that are not in this session: what the store holds of them is shown, no more.
+absent_facts <- function(indices) {
+  absent <- Filter(is_absent, indices)
+  vapply(absent, function(index) {
+    paste0("The index ", index$key, " is ", index$absent, ": its stored values are shown, and it has no vote.")
+  }, "", USE.NAMES = FALSE)
 }
 
 # A sentence for each method and table that failed; reasons that differ in numbers are one.

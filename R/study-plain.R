@@ -90,7 +90,7 @@ study_text <- function(study) {
     methods = lapply(study$methods, function(m) {
       list(key = m$key, changed = m$changed, own = own_print(own_methods, m$key))
     }),
-    indices = stats::setNames(lapply(names(study$indices), own_print, among = own_indices), names(study$indices)),
+    indices = lapply(study$indices, function(index) index$print %||% own_print(own_indices, index$key)),
     agreements = study$agreements, k = study$k, repeats = study$repeats, seed = as.double(study$seed),
     seconds = study$seconds, megabytes = study$megabytes, name = study$name
   ))
@@ -109,22 +109,47 @@ study_from_text <- function(text, said) {
   held <- tryCatch(plain_from(text), error = function(e) NULL)
   sound <- is.list(held) && is.list(held$datasets) && is.list(held$methods) && is.list(held$preparations)
   if (!sound) refuse_held(said, "What it says of its study cannot be read.")
-  methods <- lapply(held$methods, function(m) held_own(m$key, m$own, own_methods, "method", said, function() {
+  methods <- lapply(held$methods, function(m) held_method(m$key, m$own, said, function() {
     do.call(fl_method, c(m$key, m$changed))
   }))
-  for (key in names(held$indices)) held_own(key, held$indices[[key]], own_indices, "index", said, function() NULL)
+  indices <- tryCatch(Map(held_index, as.character(names(held$indices)), held$indices),
+                      fjordline_error = function(e) refuse_held(said, first_line(e)))
   sets <- lapply(held$datasets, function(one) {
     c(list(held_data(one$data, said)), if (length(one$noise) > 0L) list(noise = unname(one$noise)))
   })
   recipes <- lapply(held$preparations, function(recipe) c(recipe$how, list(datasets = recipe$datasets)))
-  tryCatch(
-    fl_study(sets, methods, held$k, recipes, if (length(held$indices) > 0L) names(held$indices) else "none",
-             held$agreements, held$repeats, held$seed, held$seconds, held$megabytes, held$name),
+  here <- present_indices(list(indices = indices))
+  study <- tryCatch(
+    fl_study(sets, methods, held$k, recipes, if (length(here) > 0L) names(here) else "none", held$agreements,
+             held$repeats, held$seed, held$seconds, held$megabytes, held$name),
     error = function(e) {
       refuse_held(said, paste("Its study cannot be made again:", sub("\n.*$", "", conditionMessage(e))))
     }
   )
+  study$indices <- if (length(indices) > 0L) indices
+  study
 }
+
+# The index of that key; where it was the maker's own and is not the same here, one that stands for it and abstains: the
+# study goes on with the others.
+held_index <- function(key, print) {
+  index <- all_indices()[[key]]
+  why <- if (is.null(index)) "not registered here"
+  else if (!identical(own_print(own_indices, key), print)) "another here than the one that the study used"
+  if (is.null(why)) index else absent_index(key, print, why)
+}
+
+absent_index <- function(key, print, why) {
+  index <- declare_index(key, across = function(set) rep(NA_real_, length(set$k)), direction = "higher", weight = 0,
+                         rule = "not known here", silent = function(set) rep(paste("it is", why), length(set$k)))
+  index$print <- print %||% ""
+  index$absent <- why
+  index
+}
+
+is_absent <- function(index) !is.null(index$absent)
+
+present_indices <- function(study) Filter(Negate(is_absent), study$indices %||% list())
 
 refuse_held <- function(said, why) {
   fl_abort("store", paste0("The store ", said, " cannot be opened alone."), found = why,
@@ -148,14 +173,14 @@ own_print <- function(among, key) {
   }
 }
 
-held_own <- function(key, print, among, what, said, make) {
-  known <- rlang::is_string(key) && (is.null(print) || !is.null(among[[key]]))
+held_method <- function(key, print, said, make) {
+  known <- rlang::is_string(key) && (is.null(print) || !is.null(own_methods[[key]]))
   if (!known) {
-    refuse_held(said, paste0("It uses the ", what, " ", quoted(toString(key)),
+    refuse_held(said, paste0("It uses the method ", quoted(toString(key)),
                              " of its maker, which is not registered here."))
   }
-  if (!identical(own_print(among, key), print)) {
-    refuse_held(said, paste0("The ", what, " ", quoted(key), " registered here is another than the one it used."))
+  if (!identical(own_print(own_methods, key), print)) {
+    refuse_held(said, paste0("The method ", quoted(key), " registered here is another than the one it used."))
   }
   tryCatch(make(), fjordline_error = function(e) refuse_held(said, first_line(e)))
 }

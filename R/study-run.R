@@ -33,12 +33,13 @@
 #'   recorded as that, until `retry = TRUE`.
 #'
 #'   A store holds data only: the study as JSON, its tables included, fits as labels. Opened alone it runs nothing that
-#'   it holds; algorithms and indices are found by their keys, and one that you registered must be registered again, the
-#'   same as it was. A store of an earlier version held its study as an R object, which is never read: give the study
+#'   it holds; algorithms and indices are found by their keys. A method that you registered must be registered again, the
+#'   same as it was. Without an index that you registered the study goes on, and says so: the values that the store holds
+#'   are shown, but the index has no vote and no new values. A store of an earlier version held its study as an R object, which is never read: give the study
 #'   itself, `fl_run(study, store)`, and it goes on and is written anew.
 #' @section Stores from others: A store holds data only, and opening one runs nothing. One that was damaged, brings
 #'   views or triggers, or whose labels do not fit its tables is refused. Methods and indices of its maker's own are
-#'   taken from your session, where they must be registered with the same code.
+#'   taken from your session, and only if they are registered there with the same code.
 #' @section Errors: `fjordline_error_store` for a store that belongs to another study, is newer than this package, is
 #'   locked, full, read-only or no store at all; `fjordline_error_worker` when workers cannot work: this package is
 #'   missing there, or of another version.

@@ -44,8 +44,8 @@
 #' @export
 fl_standings <- function(result, by = NULL, at = NULL, of = "method", level = 0.05) {
   check_made_by(result, "fl_run", "result")
-  by <- check_choice(by %||% c(result$study$agreements, names(result$study$indices))[1L],
-                     c(result$study$agreements, names(result$study$indices)), "by")
+  measures <- c(result$study$agreements, names(present_indices(result$study)))
+  by <- check_choice(by %||% measures[1L], measures, "by")
   at <- if (is.null(at)) names(at_said) else check_choice(at, names(at_said), "at")
   check_choice(of, c("method", "preparation", "both"), "of")
   check_number(level, "level", least = 1e-4, most = 0.5)
@@ -84,7 +84,7 @@ fl_standings <- function(result, by = NULL, at = NULL, of = "method", level = 0.
 
 refuse_standings <- function(result, by, at) {
   known <- Filter(Negate(is.na), unlist(known_counts(result$study)))
-  indices <- names(result$study$indices)
+  indices <- names(present_indices(result$study))
   fl_abort(
     "argument", paste0("No table can be scored by ", by, " ", at_said[[at]], "."),
     found = if (!by %in% result$study$agreements) NULL

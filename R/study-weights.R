@@ -49,7 +49,7 @@ fl_weights <- function(record = NULL, method = NULL, without = NULL) {
 earned_on <- function(record, method, without = NULL) {
   cases <- record$cases[record$cases$method == method & !record$cases$dataset %in% without, ]
   if (nrow(cases) == 0L) fl_abort("argument", "No table of the record is left to learn from.")
-  indices <- record$result$study$indices
+  indices <- present_indices(record$result$study)
   learned <- learned_weights(cases, indices, length(setdiff(record$result$study$k, 1L)))
   new_weights(learned$table, learned$weights, learned$tables, learned$counts, method, without = without,
               record = record)
@@ -119,7 +119,7 @@ validated_weights <- function(record, method, without) {
   right <- vapply(tables, function(table) {
     cases <- record$cases[record$cases$method == method, ]
     others <- cases[!cases$dataset %in% c(table, without), ]
-    learned <- learned_weights(others, study$indices, length(setdiff(study$k, 1L)))
+    learned <- learned_weights(others, present_indices(study), length(setdiff(study$k, 1L)))
     sweep <- fl_open(record$result, table)
     vapply(list(equal = NULL, earned = learned$weights), function(weights) {
       mean(vapply(names(sweep$ready), function(preparation) {

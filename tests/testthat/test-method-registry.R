@@ -18,6 +18,18 @@ test_that("a method of the user's works in partitions, sweeps, predictions and t
   expect_setequal(unique(as.data.frame(sweep)$method), c("kmeans", "halves"))
 })
 
+test_that("scoring one partition fits nothing that no index of it needs", {
+  fitted <- 0L
+  local_method("counting", function(x, k, settings, seed) {
+    fitted <<- fitted + 1L
+    list(group = 1L + (x[, 1] > 7.5))
+  })
+  partition <- fl_partition(fl_prepare(heap_data(), scale = "none"), "counting", k = 2)
+  fitted <- 0L
+  expect_match(fl_score(partition, "elbow")$reason, "directly below and above")
+  expect_identical(fitted, 0L)
+})
+
 test_that("a method that breaks its contract is refused, whatever it returns", {
   ready <- fl_prepare(heap_data())
   for (group in list(NULL, 1:3, rep(NA, 60), rep(-1, 60), rep(c(1, 3), 30), rep(1.5, 60), letters)) {

@@ -96,3 +96,34 @@ test_that("a method of one's own is looked up in the session, and must be the sa
   expect_error(fl_run(store), "not registered here", class = "fjordline_error_store")
   fl_new_method("halves_here", halves)
 })
+
+test_that("a study goes on without an index that is not here, says so, and keeps what the store knows of it", {
+  skip_if_not_installed("RSQLite")
+  withr::defer(suppressWarnings(rm(list = "evenness_here", envir = own_indices)))
+  evenness <- function(x, groups) min(table(groups)) / length(groups)
+  fl_new_index("evenness_here", evenness, direction = "higher", family = "evenness_here")
+  study <- function(k = 2:3) {
+    fl_study("still_water", "kmeans", k = k, indices = c("calinski_harabasz", "evenness_here"), name = "even")
+  }
+  store <- withr::local_tempfile(fileext = ".sqlite")
+  first <- fl_run(study(), store)
+  rm(list = "evenness_here", envir = own_indices)
+  alone <- fl_run(store)
+  told <- "evenness_here is not registered here: its stored values are shown, and it has no vote"
+  expect_match(fl_facts(alone), told, all = FALSE)
+  expect_match(gsub("\\s+", " ", paste(format(alone), collapse = " ")), told)
+  expect_equal(alone$values$value, first$values$value)
+  expect_error(fl_standings(alone, by = "evenness_here"), class = "fjordline_error_argument")
+  vote <- fl_vote(fl_open(alone, "still_water"))
+  expect_false("evenness_here" %in% vote$ballots$index[vote$ballots$weight > 0])
+  # what is fitted without it leaves its place empty
+  more <- fl_run(fl_run(store)$study, store)
+  expect_false(any(more$cells$status == "open"))
+  # another index under the same name is not taken for it, and the first is known again
+  fl_new_index("evenness_here", function(x, groups) 1, direction = "higher", family = "evenness_here")
+  expect_match(fl_facts(fl_run(store)), "another here than the one that the study used", all = FALSE)
+  fl_new_index("evenness_here", evenness, direction = "higher", family = "evenness_here")
+  again <- fl_run(store)
+  expect_false(any(grepl("evenness_here", fl_facts(again))))
+  expect_true("evenness_here" %in% names(present_indices(again$study)))
+})
