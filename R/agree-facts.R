@@ -88,7 +88,7 @@ near_fact <- function(rows) {
 cause_facts <- function(x, most = 3L) {
   causes <- x$causes
   if (nrow(causes) == 0L) {
-    return("No column is kept aside that could explain them: fl_data(aside = ) keeps some.")
+    return("No column is kept aside that could explain them.")
   }
   sure <- causes[causes$p <= 0.05, ]
   sure <- utils::head(sure[!duplicated(sure$column), ], most)

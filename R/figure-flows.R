@@ -216,9 +216,8 @@ draw_both_planes <- function(object) {
   ggplot(shown, aes(.data$x, .data$y, colour = .data$shown)) +
     geom_point(size = if (nrow(shown) > 6000L) 0.8 else 1.7, alpha = 0.75) +
     geom_point(data = moved, shape = 21, size = 3.8, stroke = 0.6, colour = ink, fill = NA) +
-    disc_layers(discs, sides, second = discs$said == heads[2L], colours, by_name = !crowded) +
-    facet_wrap("said") +
-    plane_names(object, colours, crowded) + scale_fill_manual(values = colours, guide = "none") +
+    disc_layers(discs, sides, second = discs$said == heads[2L], by_name = !crowded) +
+    facet_wrap("said") + plane_names(object, colours, crowded) +
     words_on(title = sub("\\.$", "", facts[1L]),
              subtitle = c(map$said, paste0("Rings: ", ring_word(length(unique(moved$row)), nrow(object$moved)),
                                          "rows not in matching groups. Matched groups share a colour.")),
@@ -241,22 +240,19 @@ plane_names <- function(object, colours, crowded) {
 }
 
 # Where every group lies: its number on a disc, or its name.
-disc_layers <- function(discs, sides, second, colours, by_name) {
+disc_layers <- function(discs, sides, second, by_name) {
   discs$named <- by_name & ifelse(second, has_name(sides[[2L]], discs$group), has_name(sides[[1L]], discs$group))
   discs$label <- ifelse(second, group_names(sides[[2L]], discs$group), group_names(sides[[1L]], discs$group))
   plain <- discs[!discs$named, ]
   named <- discs[discs$named, ]
   list(
-    if (nrow(plain) > 0L) {
-      list(geom_point(data = plain, aes(fill = .data$shown), shape = 21, size = 7.5, colour = "white", stroke = 1.1),
-           geom_text(data = plain, aes(label = .data$group), colour = disc_ink(colours[plain$shown]), size = 3.8,
-                     fontface = "bold"))
-    },
+    if (nrow(plain) > 0L) numbered_discs(plain, 7.5, by = "shown"),
     if (nrow(named) > 0L) {
       do.call(ggplot2::geom_label, c(
-        list(data = named, aes(label = folded_each(.data$label, 18L), fill = .data$shown),
-             colour = disc_ink(colours[named$shown]), size = 3.5, fontface = "bold", lineheight = 0.9,
-             label.padding = unit(2.5, "pt")), no_border()
+        list(data = named, aes(label = folded_each(.data$label, 18L), fill = after_scale(.data$colour),
+                               colour = stage(.data$shown, after_scale = disc_ink(.data$colour))),
+             size = 3.5, fontface = "bold", lineheight = 0.9, label.padding = unit(2.5, "pt"), show.legend = FALSE),
+        no_border()
       ))
     }
   )

@@ -233,9 +233,7 @@ draw_mixture_density <- function(object, asked) {
     ggplot2::geom_path(data = ellipses, aes(group = paste(.data$group, .data$share),
                                             linetype = factor(.data$share, c(0.5, 0.9), c("50%", "90%"))),
                        colour = ink, linewidth = 0.4) +
-    geom_point(data = centres, shape = 21, size = 7.5, colour = "white", stroke = 1.1, fill = fl_palette(object$k)) +
-    geom_text(data = centres, aes(label = .data$group), colour = centre_ink(centres$group), size = 3.8,
-              fontface = "bold") +
+    numbered_discs(centres, 7.5) + group_scale(levels(centres$group)) +
     facet_wrap("panel") +
     scale_fill_gradient(low = "white", high = "#3E8E96", name = "density\n(root)", labels = NULL) +
     ggplot2::scale_linetype_manual(values = c("50%" = "solid", "90%" = "22"), name = "of a component") +

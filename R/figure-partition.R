@@ -103,11 +103,7 @@ draw_plane <- function(object, columns, truth) {
     geom_point(aes(shape = .data[[shape_by]]), size = small, alpha = if (nrow(shown) > 3000L) 0.5 else 0.8) +
     (if (nrow(wrong) > 0L) geom_point(data = wrong, shape = 21, size = small + 2.2, stroke = 0.7, colour = ink,
                                       fill = NA)) +
-    geom_point(data = map$centres, aes(.data$x, .data$y, fill = .data$group), shape = 21, size = 8, colour = "white",
-               stroke = 1.2, show.legend = FALSE) +
-    geom_text(data = map$centres, aes(.data$x, .data$y, label = .data$group), colour = centre_ink(map$centres$group),
-              size = 4, fontface = "bold") +
-    group_scale(levels(rows$group), of = object) + group_scale(levels(rows$group), scale_fill_manual) +
+    numbered_discs(map$centres) + group_scale(levels(rows$group), of = object) +
     shape_scale(levels, if (with_truth) columns_of(object$ready$data, "truth") else "group",
                 if (!with_truth) object) +
     words_on(title = plane_title(object, rows, with_truth),

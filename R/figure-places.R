@@ -69,15 +69,12 @@ draw_space <- function(object, asked) {
                  arrow = grid_arrow()) +
     geom_point(aes(colour = .data$group, shape = .data$group), size = small * (0.9 + 2.2 * near),
                alpha = 0.45 + 0.45 * near) +
-    geom_point(data = centres, aes(fill = .data$group), shape = 21, size = 8, colour = "white", stroke = 1.2,
-               show.legend = FALSE) +
-    geom_text(data = centres, aes(label = .data$group), colour = centre_ink(centres$group), size = 4,
-              fontface = "bold") +
+    numbered_discs(centres) +
     do.call(ggplot2::geom_label, c(
       list(data = axes, aes(.data$x_end, .data$y_end, label = .data$said), size = 3.7, colour = ink, hjust = axes$side,
            fill = "#FFFFFFCC", lineheight = 0.9, label.padding = unit(1.5, "pt")), no_border()
     )) +
-    group_scale(levels(rows$group), of = object) + group_scale(levels(rows$group), scale_fill_manual) +
+    group_scale(levels(rows$group), of = object) +
     shape_scale(levels(rows$group), "group", object) +
     scale_x_continuous(breaks = NULL, expand = expansion(0.2)) +
     scale_y_continuous(breaks = NULL, expand = expansion(0.1)) + ggplot2::coord_equal(clip = "off") +

@@ -57,7 +57,16 @@ plane_legends <- function(k, with_truth) {
                                                        order = 1 + with_truth) else "none")
 }
 
-centre_ink <- function(groups) disc_ink(fl_palette(length(groups)))
+# Discs with the numbers of groups. Their colour comes from the colour scale of the rows, so that a scale of the reader's
+# own changes both. `by`: the column of `discs` that the scale takes.
+numbered_discs <- function(discs, size = 8, by = "group") {
+  list(
+    geom_point(data = discs, shape = 16, size = size + 1.2, colour = "white"),
+    geom_point(data = discs, aes(colour = .data[[by]]), shape = 16, size = size, show.legend = FALSE),
+    geom_text(data = discs, aes(label = .data$group, colour = stage(.data[[by]], after_scale = disc_ink(.data$colour))),
+              size = size / 2, fontface = "bold", show.legend = FALSE)
+  )
+}
 
 # Rows and centres on so many principal components, and what these are. With fewer columns the last is repeated.
 component_axes <- function(object, count) {

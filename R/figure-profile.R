@@ -112,7 +112,7 @@ draw_group_sizes <- function(object) {
   groups$group <- factor(groups$group)
   ggplot(groups, aes(.data$tightness, .data$isolation, size = .data$rows, fill = .data$group)) +
     geom_point(shape = 21, colour = "white", show.legend = FALSE) +
-    geom_text(aes(label = .data$group), size = 4, fontface = "bold", colour = centre_ink(groups$group)) +
+    geom_text(aes(label = .data$group, colour = after_scale(disc_ink(.data$fill))), size = 4, fontface = "bold") +
     ggplot2::scale_size_area(max_size = 24) +
     group_scale(levels(groups$group), scale_fill_manual) +
     scale_x_continuous(expand = expansion(0.15)) + scale_y_continuous(expand = expansion(0.15)) +

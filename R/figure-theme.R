@@ -18,7 +18,7 @@
 #'   geom_vline geom_col scale_x_continuous scale_y_continuous scale_colour_manual scale_fill_manual scale_shape_manual
 #'   scale_fill_gradient scale_alpha_identity facet_wrap labs theme theme_minimal element_text element_blank
 #'   element_line element_rect margin unit guides guide_legend coord_cartesian expansion scale_colour_identity
-#'   scale_fill_identity scale_size_identity scale_x_discrete scale_y_discrete autoplot rel
+#'   scale_fill_identity scale_size_identity scale_x_discrete scale_y_discrete autoplot rel stage after_scale
 #' @importFrom rlang .data
 #' @export
 fl_theme <- function(size = 13) {

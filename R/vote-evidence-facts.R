@@ -101,13 +101,19 @@ left_out_fact <- function(x) {
 
 # Where the two methods put rows into other groups at the count, both are worth a look.
 method_groups_fact <- function(x) {
-  if (is.null(x$alike) || is.na(x$alike) || x$alike >= other_groups || x$verdict == "no groups") {
+  other <- otherwise_grouped(x)
+  if (is.null(other)) {
     return(NULL)
   }
-  other <- setdiff(x$voters, x$method)[1L]
+  said <- function(method) method_said(x$sweep$methods[[method]])
   paste0("With ", x$k, " groups the two methods group the rows differently (adjusted Rand ", fixed2(x$alike),
-         "). Shown: ", method_said(x$sweep$methods[[x$method]]), "; the other: fl_take(vote, method = ", quoted(other),
-         ").")
+         "). Shown: ", said(x$method), "; the other: ", said(other), ".")
+}
+
+# The other of the two methods, where its groups at the count differ.
+otherwise_grouped <- function(x) {
+  differ <- isTRUE(x$alike < other_groups) && x$verdict != "no groups"
+  if (differ) setdiff(x$voters, x$method)[1L]
 }
 
 # Rows far from everything are noise.
@@ -116,5 +122,5 @@ far_fact <- function(x) {
     return(NULL)
   }
   paste0(counted(length(x$far), "row"), " (", percent(length(x$far) / length(x$sweep$ready[[x$preparation]]$rows)),
-         ") lie far from everything: noise, not a group (vote$far). fl_set_apart() leaves them out.")
+         ") lie far from everything: noise, not a group. Setting them apart leaves them out.")
 }

@@ -73,3 +73,13 @@ test_that("texts and points are smaller on small pages, and as designed on large
   expect_equal(size_on(4.25, 3) / size_on(12, 9), c(0.6, 0.6))
   expect_equal(size_on(8.5, 6), size_on(12, 9))
 })
+
+test_that("discs take the colours of a scale of the reader's own, and their numbers stay readable on it", {
+  mine <- c("#FFEE88", "#FFFFFF", "#001144", "#220000", "#EEEEEE")
+  figure <- suppressMessages(ggplot2::autoplot(water_groups()$groups) + ggplot2::scale_colour_manual(values = mine))
+  layers <- ggplot2::ggplot_build(figure)$data
+  numbers <- which(vapply(layers, function(layer) "label" %in% names(layer), NA))
+  expect_equal(layers[[numbers - 1L]]$colour, mine)
+  written <- grDevices::col2rgb(ggplot2::layer_grob(figure, numbers)[[1]]$gp$col)
+  expect_equal(colSums(written) == 3 * 255, c(FALSE, FALSE, TRUE, TRUE, FALSE))
+})
