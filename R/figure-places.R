@@ -26,9 +26,9 @@ draw_group_map <- function(object, asked, most = 6000L) {
   figure <- draw_map(shown$data, shown$columns, shown$style)
   effect <- vapply(values, function(v) variance_test(v, group)$effect, 0)
   figure + words_on(title = if (object$k < 2L || anyNA(effect)) plain_title(object)
-                    else paste0("Where the groups lie: ", percent(max(effect)), " of the spread of ",
-                                shown$columns[which.max(effect)], " is between groups"),
-                    subtitle = paste0("One point per row, coloured by group",
+                    else paste0(percent(max(effect)), " of the spread of ", shown$columns[which.max(effect)],
+                                " is between groups"),
+                    subtitle = paste0("Where the groups lie: one point per row, coloured by group",
                                       if (!is.null(asked$amount)) {
                                         paste0("; its area is ", with_unit(asked$amount, object$ready$units))
                                       }, "."),

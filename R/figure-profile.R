@@ -32,7 +32,8 @@ autoplot.fl_profile <- function(object, view = "columns", most = 30, ...) {
          groups = draw_group_sizes(object))
 }
 
-profile_title <- function(object) sub("\\.$", "", fl_facts(object)[1L])
+# The strengths themselves stand in the figure.
+profile_title <- function(object) gsub(" [(](eta squared|Cramer's V) [^)]*[)]", "", sub("\\.$", "", fl_facts(object)[1L]))
 
 draw_profile <- function(object, most) {
   cells <- object$columns

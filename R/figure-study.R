@@ -266,7 +266,7 @@ draw_found <- function(object, most) {
     scale_shape_manual(values = c(vote = 17, index = 16), name = NULL) +
     scale_x_continuous(limits = c(0, 1), labels = function(v) percent(v)) +
     scale_y_discrete(labels = function(v) axis_names(v, 46L)) +
-    words_on(title = facts[1L],
+    words_on(title = sub(" [(][^()]*interval[^()]*[)]", "", facts[1L]),
              subtitle = c("Share of the tables in which the known count was put first; lines: 95% intervals;",
                           "rings: found within one.",
                           if (nrow(object$record) > nrow(record)) paste0("The first ", nrow(record), " of ",

@@ -4,19 +4,55 @@
 
 # Title, subtitle and caption of a figure, and of its axes.
 words_on <- function(title = NULL, subtitle = NULL, caption = NULL, ...) {
-  words <- lapply(list(title = title, subtitle = subtitle, caption = caption), one_text)
-  structure(list(words = labs(title = words$title, subtitle = words$subtitle, caption = words$caption, ...)),
+  head <- short_head(title, subtitle)
+  structure(list(words = labs(title = head$title, subtitle = head$subtitle, caption = one_text(caption), ...)),
             class = "fl_words")
 }
 
 # The same of several panels together.
 words_on_panels <- function(title, subtitle = NULL, caption = NULL) {
-  structure(list(words = patchwork::plot_annotation(title = one_text(title), subtitle = one_text(subtitle),
+  head <- short_head(title, subtitle)
+  structure(list(words = patchwork::plot_annotation(title = head$title, subtitle = head$subtitle,
                                                     caption = one_text(caption), theme = fl_theme())),
             class = "fl_words")
 }
 
 one_text <- function(text) if (length(text) > 0L) gsub("\\s+", " ", paste(text, collapse = " "))
+
+# A title of more than twelve words ends at a stop of its own, and the subtitle begins with the rest.
+short_head <- function(title, subtitle) {
+  title <- one_text(title)
+  if (is.null(title) || words_in(title) <= most_title_words) {
+    return(list(title = title, subtitle = one_text(subtitle)))
+  }
+  ends <- title_ends(title)
+  if (length(ends) == 0L) {
+    return(list(title = title, subtitle = one_text(subtitle)))
+  }
+  short <- ends[words_in(substring(title, 1L, ends)) <= most_title_words]
+  end <- if (length(short) > 0L) max(short) else min(ends)
+  rest <- sub("[.]$", "", sub("^[.;:,]? *", "", substring(title, end + 1L)))
+  if (startsWith(rest, "(")) rest <- sub("^[(](.*)[)]$", "\\1", rest)
+  # a new sentence is written as it is to be, and p stays small
+  if (substring(title, end + 1L, end + 1L) != "." && !grepl("^[a-z] ", rest)) rest <- capital(rest)
+  list(title = substring(title, 1L, end), subtitle = one_text(c(paste0(rest, "."), subtitle)))
+}
+
+most_title_words <- 12L
+
+words_in <- function(text) lengths(strsplit(text, "\\s+"))
+
+# After which letters a title may end: before the stops of its sentence, or before a bracket that ends it; where it has
+# none, before a comma between words.
+title_ends <- function(title) {
+  # what stands in brackets has stops of its own
+  bare <- title
+  inside <- gregexpr("[(][^()]*[)]", title)
+  regmatches(bare, inside) <- lapply(regmatches(bare, inside), function(text) strrep("_", nchar(text)))
+  at <- function(pattern) setdiff(as.integer(gregexpr(pattern, bare, perl = TRUE)[[1L]]), -1L) - 1L
+  stops <- c(at("[.;:] "), at(" _+[.]?$"))
+  if (length(stops) > 0L) stops else at(", [a-z]")
+}
 
 #' @importFrom ggplot2 ggplot_add
 #' @exportS3Method

@@ -184,7 +184,7 @@ fl_facts.fl_outcome <- function(x) {
                                                               said))
     said <- sub("cannot be compared between the groups", "cannot be compared", said)
   }
-  c(if (x$over_time) paste0("How the groups are mixed over ", x$column, ", by ", x$by, ", ", said, ".")
+  c(if (x$over_time) paste0("The mix of groups over ", x$column, ", by ", x$by, ", ", said, ".")
     else paste0(capital(x$column), " ", said, "."),
     if (x$over_time) course_fact(x) else extremes_fact(x),
     rough_fact(x),

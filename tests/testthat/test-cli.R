@@ -393,7 +393,7 @@ test_that("contrast, lineage, outcome, paths, rows and mismatches say what the R
   lineage <- shell("lineage", water_file, water_roles, "--k", "2-5", "--restarts", "5")
   expect_match(joined(lineage), "4 to 5: splits")
   expect_equal(shell("outcome", water)$status, 2)
-  expect_match(joined(shell("outcome", water, "--column", "date", "--by", "month")), "How the groups are mixed over date, by month")
+  expect_match(joined(shell("outcome", water, "--column", "date", "--by", "month")), "The mix of groups over date, by month")
   paths <- jsonlite::fromJSON(paste(shell("paths", water, "--json")$out, collapse = "\n"))
   expect_equal(paths$rules$rows, fl_paths(five)$rules$rows)
   rows <- jsonlite::fromJSON(paste(shell("rows", water, "--kind", "typical", "--most", "2", "--json")$out, collapse = "\n"))$rows

@@ -31,6 +31,24 @@ test_that("no text is cut off on small and on large pages", {
   }
 })
 
+test_that("a long title ends at a stop of its own, and the subtitle goes on with the rest", {
+  cut <- function(title) unlist(short_head(title, "Then."))
+  expect_equal(cut("Short; very short"), c(title = "Short; very short", subtitle = "Then."))
+  expect_equal(cut("No method is shown to be best. one and two share the best mean rank, 2.00 over 4 tables (by hand)."),
+               c(title = "No method is shown to be best",
+                 subtitle = "one and two share the best mean rank, 2.00 over 4 tables (by hand). Then."))
+  expect_equal(cut("Ten rules give the right group to 98% of the rows (95% of rows unseen; the largest group is 36%)"),
+               c(title = "Ten rules give the right group to 98% of the rows",
+                 subtitle = "95% of rows unseen; the largest group is 36%. Then."))
+  expect_equal(cut("One two three: four five six seven; eight nine ten eleven twelve thirteen fourteen")[["title"]],
+               "One two three: four five six seven")
+  expect_equal(cut("Three groups of 1,250, 92 and 83 rows in all, drawn as pictures of 4 by 8")[["title"]],
+               "Three groups of 1,250, 92 and 83 rows in all")
+  expect_match(cut("One cluster is not enough to say what these rows look like: p <= 0.005, the least")[["subtitle"]], "^p <=")
+  endless <- paste(rep("word", 20), collapse = " ")
+  expect_equal(cut(endless), c(title = endless, subtitle = "Then."))
+})
+
 test_that("lines break at words, as late as they can, and where the writer broke them", {
   withr::local_pdf(NULL, width = 7, height = 5)
   set_in <- grid::gpar(fontsize = 10)

@@ -143,7 +143,7 @@ test_that("dates are read as how the groups are mixed over time", {
   expect_match(fl_facts(months)[1], "does not change beyond chance")
   moved <- fl_outcome(groups, "drift", by = "quarter")
   expect_equal(unique(moved$groups$level), c("2031-Q1", "2031-Q3"))
-  expect_match(fl_facts(moved)[1], "How the groups are mixed over drift, by quarter, changes \\(chi-squared, p < 0.001")
+  expect_match(fl_facts(moved)[1], "The mix of groups over drift, by quarter, changes \\(chi-squared, p < 0.001")
   expect_match(fl_facts(moved)[2], "^Most changes group")
   expect_equal(moved$without, 1)
   expect_equal(fl_outcome(groups, "hour")$by, "hour")
