@@ -36,7 +36,9 @@ write_figures <- function(figures, folder) {
     return(invisible())
   }
   make_folder(folder)
-  for (name in names(figures)) save_figure(figures[[name]], file.path(folder, paste0(name, ".png")))
+  files <- file.path(folder, paste0(names(figures), ".png"))
+  unlink(files)
+  save_figures(figures, files)
   stats::setNames(folder, "figures")
 }
 

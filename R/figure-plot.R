@@ -65,15 +65,24 @@ plot.fl_standings <- draw_now
 #' @export
 plot.fl_track_record <- draw_now
 
-# A PNG of 1280 x 800 pixels.
-save_figure <- function(figure, file, width = 1280, height = 800, dpi = 110) {
+# A PNG of 1280 x 800 pixels, or as many of them in each direction.
+save_figure <- function(figure, file, pixels = 1) {
   write_whole(file, function(draft) {
-    if (rlang::is_installed("ragg")) {
-      ragg::agg_png(draft, width = width, height = height, res = dpi)
-    } else {
-      grDevices::png(draft, width = width, height = height, res = dpi)
-    }
+    device <- if (rlang::is_installed("ragg")) ragg::agg_png else grDevices::png
+    device(draft, width = 1280 * pixels, height = 800 * pixels, res = 110 * pixels)
     on.exit(grDevices::dev.off())
     print(figure)
   })
+}
+
+# Several, each drawn by a copy of this process where that is possible: copies only draw, what is drawn was worked out
+# before. What a copy could not write is drawn here, where the error says why.
+save_figures <- function(figures, files, pixels = 1) {
+  draw <- function(i) save_figure(figures[[i]], files[[i]], pixels)
+  copies <- .Platform$OS.type == "unix" && !nzchar(Sys.getenv("RSTUDIO")) && length(files) > 1L
+  if (copies && thread_count() > 1L) {
+    suppressWarnings(parallel::mclapply(seq_along(files), draw, mc.cores = thread_count(), mc.set.seed = FALSE))
+  }
+  for (i in which(!file.exists(files))) draw(i)
+  invisible(files)
 }

@@ -246,7 +246,10 @@ broken_lines <- function(label, inches, set_in) {
 }
 
 inches_of_words <- function(words, set_in) {
-  vapply(words, function(word) {
-    grid::convertWidth(grid::grobWidth(grid::textGrob(word, gp = set_in)), "inches", valueOnly = TRUE)
-  }, 0, USE.NAMES = FALSE)
+  if (length(words) == 0L) {
+    return(double())
+  }
+  grid::pushViewport(grid::viewport(gp = set_in), recording = FALSE)
+  on.exit(grid::popViewport(recording = FALSE))
+  grid::convertWidth(grid::stringWidth(words), "inches", valueOnly = TRUE)
 }

@@ -80,14 +80,11 @@ assign_dbscan <- function(fit, x) {
 #'
 #' @section Settings:
 #' * `radius` (`"suggested"`): a distance in scaled units, inclusive.
-#' * `min_rows` (`NULL`): rows that make a place dense; left out, the largest of 4, twice the columns (Sander et al.
-#'   1998) and the logarithm of the number of rows.
+#' * `min_rows` (`NULL`): rows that make a place dense; left out, the larger of 4 and the logarithm of the number of
+#'   rows, which found most of known groups in `bench/defaults.R` of the sources.
 #' @references
 #' Ester, M., Kriegel, H.-P., Sander, J. and Xu, X. (1996). A density-based algorithm for discovering clusters in large
 #' spatial databases with noise. KDD, 226--231.
-#'
-#' Sander, J., Ester, M., Kriegel, H.-P. and Xu, X. (1998). Density-based clustering in spatial databases.
-#' \doi{10.1023/A:1009745219419}
 #'
 #' Satopaa, V., Albrecht, J., Irwin, D. and Raghavan, B. (2011). Finding a "kneedle" in a haystack.
 #' \doi{10.1109/ICDCSW.2011.20}

@@ -43,7 +43,7 @@ fl_report <- function(x, file, title = NULL) {
   if (inherits(x, "fl_run")) {
     parts <- study_parts(x)
     parts$title <- check_text(title %||% parts$title, "title")
-    return(render_report(parts, file, form, "study.Rmd"))
+    return(render_report(parts, study_figures(parts), file, form, "study.Rmd"))
   }
   if (inherits(x, "fl_sweep")) x <- fl_vote(x)
   if (inherits(x, "fl_vote") && (!is.null(x$settled) || !x$verdict %in% undecided)) x <- fl_take(x)
@@ -52,7 +52,7 @@ fl_report <- function(x, file, title = NULL) {
   parts <- if (inherits(x, "fl_vote")) vote_parts(x, ready) else partition_parts(x)
   parts$title <- title
   parts$below <- title_facts(x, ready)
-  render_report(parts, file, form)
+  render_report(parts, report_figures(parts), file, form)
 }
 
 check_reporting <- function() {
@@ -63,7 +63,7 @@ check_reporting <- function() {
 }
 
 # Rendered in a folder of its own, so that nothing is left behind where the reader looks.
-render_report <- function(parts, file, form, template = "report.Rmd") {
+render_report <- function(parts, figures, file, form, template = "report.Rmd") {
   folder <- tempfile("fjordline-report-")
   dir.create(folder)
   before <- scratch_files()
@@ -71,12 +71,19 @@ render_report <- function(parts, file, form, template = "report.Rmd") {
   file.copy(system.file("reports", c(template, "report.css"), package = "fjordline", mustWork = TRUE), folder)
   # Scripts in a report run only with a word that its table cannot know.
   pass <- rlang::hash(parts)
-  room <- list2env(list(parts = parts, writer = report_writer(form, pass)), parent = globalenv())
+  # of Markdown the figures go into a folder beside it
+  beside <- paste0(tools::file_path_sans_ext(basename(file)), "_files")
+  drawn <- drawn_figures(figures, file.path(folder, "figures"))
+  writer <- report_writer(form, drawn, if (form == "md") beside else "figures", pass)
+  room <- list2env(list(parts = parts, writer = writer), parent = globalenv())
   made <- rmarkdown::render(file.path(folder, template), report_output(form, parts$title, folder, pass),
                             output_file = basename(file), quiet = TRUE, envir = room)
   # the figures first: a file must not name what is not there
-  figures <- file.path(folder, paste0(tools::file_path_sans_ext(basename(file)), "_files"))
-  if (form == "md" && dir.exists(figures)) file.copy(figures, dirname(file), recursive = TRUE)
+  if (form == "md") {
+    dir.create(file.path(dirname(file), beside), showWarnings = FALSE)
+    file.copy(list.files(file.path(folder, "figures"), full.names = TRUE), file.path(dirname(file), beside),
+              overwrite = TRUE)
+  }
   write_whole(file, function(draft) file.copy(made, draft, overwrite = TRUE))
 }
 
@@ -107,7 +114,7 @@ report_output <- function(form, title, folder, pass) {
     html = rmarkdown::html_document(theme = NULL, highlight = NULL, mathjax = NULL, self_contained = TRUE,
                                     section_divs = FALSE, template = page_template(folder, pass),
                                     pandoc_args = c("--metadata", paste0("pagetitle:", title))),
-    md = rmarkdown::md_document(variant = "gfm", md_extensions = plain, fig_width = 1280 / 110, fig_height = 800 / 110),
-    docx = rmarkdown::word_document(md_extensions = plain, fig_width = 1280 / 110, fig_height = 800 / 110)
+    md = rmarkdown::md_document(variant = "gfm", md_extensions = plain),
+    docx = rmarkdown::word_document(md_extensions = plain)
   )
 }

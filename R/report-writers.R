@@ -1,11 +1,15 @@
 # How the parts of a report are written: as HTML, or as Markdown that pandoc turns into the rest. Everything from the
 # table is escaped here.
 
-# Figures are described to those who cannot see them, in Word by a caption.
-report_writer <- function(form, pass = NULL) {
+# `figures` are those that were drawn, and lie in `folder`. A figure that there is not is left out.
+report_writer <- function(form, figures = list(), folder = "figures", pass = NULL) {
   writer <- if (form == "html") html_writer(pass) else text_writer()
-  writer$alt <- function(text) if (form != "docx") text
-  writer$caption <- function(text) if (form == "docx") text
+  put <- writer$picture
+  writer$picture <- NULL
+  writer$figure <- function(name) {
+    one <- figures[[name]]
+    if (!is.null(one)) put(paste(folder, one$file, sep = "/"), one$alt)
+  }
   writer
 }
 
@@ -31,6 +35,7 @@ html_writer <- function(pass = NULL) {
              })
   }
   list(
+    picture = function(path, alt) put(tags$p(tags$img(src = path, alt = alt, width = 1280))),
     turnable = function(space) put(turnable_html(space, pass)),
     title = function(title, below) put(tags$h1(title), tags$p(class = "soft", below)),
     answers = function(answers) {
@@ -71,6 +76,8 @@ text_writer <- function() {
                            align = ifelse(names(table) %in% numbers, "r", "l")), collapse = "\n"))
   }
   list(
+    # what describes a figure to those who cannot see it is its caption in Word
+    picture = function(path, alt) put("![", markdown_text(alt), "](", utils::URLencode(path, reserved = FALSE), ")"),
     title = function(title, below) {
       heading(title, 1L)
       paragraph(below)

@@ -62,10 +62,12 @@ test_that("Markdown has the same parts in its own form; figures are described, i
   expect_true(grepl("<td[^>]*>a\\|b</td> *<td[^>]*>1</td>", page))
   expect_true(grepl("<th[^>]*right[^>]*>mean</th>", page))
   expect_null(writer$turnable)
-  expect_equal(writer$alt("a plane"), "a plane")
-  expect_null(writer$caption("a plane"))
-  expect_equal(report_writer("docx")$caption("a plane"), "a plane")
-  expect_null(report_writer("docx")$alt("a plane"))
+  drawn <- list(plane = list(alt = "a *plane*", file = "plane.png"))
+  expect_match(capture.output(report_writer("md", drawn, "my files")$figure("plane")), "![a \\*plane\\*](my%20files/plane.png)",
+               fixed = TRUE, all = FALSE)
+  expect_match(capture.output(report_writer("html", drawn)$figure("plane")),
+               "<img src=\"figures/plane.png\" alt=\"a *plane*\" width=\"1280\"/>", fixed = TRUE, all = FALSE)
+  expect_length(capture.output(report_writer("html", drawn)$figure("none")), 0)
 })
 
 test_that("the data of the picture to be turned cannot end their script element", {

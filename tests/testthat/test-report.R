@@ -122,7 +122,7 @@ test_that("Markdown and Word carry the same sentences, tables and figures, with 
                     grepl(gsub(" ", "", said), gsub("[[:space:]]+", "", text), fixed = TRUE), info = paste(file, said))
     }
   }
-  figures <- regmatches(md <- readLines(file.path(folder, "r.md")), regexpr("r_files/[^\"]+png", md))
+  figures <- regmatches(md <- readLines(file.path(folder, "r.md")), regexpr("r_files/[^)]+png", md))
   expect_gt(length(figures), 5)
   expect_true(all(file.exists(file.path(folder, figures))))
 })
