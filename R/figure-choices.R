@@ -48,7 +48,7 @@ draw_survival <- function(x) {
   whole <- sum(x$groups$found_again >= 1)
   ggplot(cells, aes(.data$place, .data$group)) +
     geom_tile(aes(fill = .data$overlap), colour = "white", linewidth = if (crowded) 0.1 else 0.6) +
-    geom_point(data = cells[cells$overlap < back_from, ], shape = 4, size = if (crowded) 0.8 else 2,
+    geom_point(data = cells[cells$overlap < unstable_below, ], shape = 4, size = if (crowded) 0.8 else 2,
                colour = mark_strong) +
     ggplot2::facet_grid(ggplot2::vars(.data$preparation), ggplot2::vars(.data$method), scales = "free_x",
                         space = "free_x", labeller = ggplot2::labeller(.default = function(v) folded_each(v, 20L))) +
@@ -58,7 +58,7 @@ draw_survival <- function(x) {
              else paste0(if (whole == 0L) "No group" else paste(whole, "of", counted(groups, "group")),
                          if (whole < 2L) " is" else " are", " found by every partition"),
              subtitle = c(paste0("Overlap of the groups of ", said, ", with the most similar group of every other ",
-                                 "partition. A cross marks a lost group (overlap below ", back_from, "). Blank: the ",
+                                 "partition. A cross marks a lost group (overlap below ", unstable_below, "). Blank: the ",
                                  "partition itself, or a count the method did not produce.")),
              caption = choices_caption(x), x = if (crowded) "partitions, by their count" else "count of the partition",
              y = "group") +

@@ -31,7 +31,7 @@
 #'   1996). That share is a squared distance, so what separates all partitions divides between the choices as in an
 #'   analysis of variance (McArdle and Anderson 2001; `involved` after Homma and Saltelli 1996). Where not all
 #'   combinations were tried, or some failed, the shares of single choices overlap. A group is found again where its
-#'   overlap with a group there is 0.75 or more (Hennig 2007). Methods that find the count themselves take part with
+#'   overlap with a group there is 0.75 or more. Methods that find the count themselves take part with
 #'   the counts asked for, where they come to them. Noise is together with nothing.
 #' @section Errors: `fjordline_error_argument` where there are fewer than three partitions, or no common rows.
 #' @references
@@ -133,10 +133,8 @@ shares_by_choice <- function(distances, fits) {
   list(shares = out, combinations = max(0, 1 - found$single))
 }
 
-back_from <- 0.75
-
 surviving_groups <- function(group, overlaps, others) {
-  back <- overlaps >= back_from
+  back <- overlaps >= unstable_below
   rows <- tabulate(group, nrow(overlaps))
   share <- rows / length(group)
   tibble::tibble(group = seq_along(rows), rows = rows, share = share, found_again = rowMeans(back),

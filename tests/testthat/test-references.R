@@ -214,7 +214,7 @@ test_that("far heaps are firm, halves of one heap wander, and the rows that chan
 
 test_that("a vote tells which of its groups, and of its neighbours', come back", {
   vote <- fl_vote(fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 3), k = 1:5))
-  expect_match(fl_facts(vote), "Under resampling all groups reach a mean Jaccard overlap of 0.6 \\(1.00\\)", all = FALSE)
+  expect_match(fl_facts(vote), "Under resampling all groups reach a mean Jaccard overlap of 0.75 \\(1.00\\)", all = FALSE)
   expect_true(all(vote$sweep$returns$returns <= 1 & vote$sweep$returns$returns > 0))
   expect_setequal(vote$sweep$returns$k, 2:6)
 })
