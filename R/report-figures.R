@@ -29,7 +29,7 @@ report_figures <- function(parts) {
     flows = figure_if(has(parts$lineage), "How groups split from count to count", autoplot(parts$lineage)),
     returns = figure_if(has(parts$reliability), "How stable groups and rows are under resampling",
                         autoplot(parts$reliability)),
-    silhouettes = figure_if(parts$silhouettes, "Silhouette width of every row", autoplot(groups, "silhouette")),
+    silhouettes = figure_if(parts$silhouettes, "Silhouette width of every row", autoplot(groups, view = "silhouette")),
     cross = figure_if(has(parts$agreement), "Groups against known classes", autoplot(parts$agreement)),
     mismatches = figure_if(has(parts$agreement) && several && nrow(parts$mismatches$rows) > 0L,
                            "How far the rows that disagree are from a border", autoplot(parts$mismatches))
@@ -44,7 +44,7 @@ study_figures <- function(parts) {
     ranks = figure_if(parts$ranked, "Mean ranks, joined where they do not differ beyond chance",
                       autoplot(standings, "ranks")),
     time = figure_if(!is.null(standings), "Seconds of a fit against the rows of its table", autoplot(standings, "time")),
-    stability = figure_if(parts$repeated, "How similar the repeats of a fit are", autoplot(standings, "stability")),
+    stability = figure_if(parts$repeated, "How similar the repeats of a fit are", autoplot(standings, view = "stability")),
     found = figure_if(!is.null(record), "How often each index and vote found the known count", autoplot(record)),
     relation = figure_if(!is.null(record$relation), "Rank correlation of index values and agreement, by table",
                          autoplot(record, "relation")),

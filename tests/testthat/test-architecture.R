@@ -17,14 +17,23 @@ source_files <- function() list.files(source_folder(), pattern = "^[a-z]+-.*[.]R
 
 room_of <- function(file) sub("-.*$", "", basename(file))
 
-defined_in <- function(file) {
+# Several rules look at the same files.
+seen_once <- function(look) {
+  seen <- new.env()
+  function(file) {
+    if (is.null(seen[[file]])) seen[[file]] <- list(look(file))
+    seen[[file]][[1]]
+  }
+}
+
+defined_in <- seen_once(function(file) {
   exprs <- parse(file, keep.source = FALSE)
   assigned <- Filter(function(e) is.call(e) && identical(e[[1]], as.name("<-")) && is.name(e[[2]]), as.list(exprs))
   vapply(assigned, function(e) as.character(e[[2]]), "")
-}
+})
 
 # The names a file takes from elsewhere; what its functions define for themselves is not among them.
-names_in <- function(file) {
+names_in <- seen_once(function(file) {
   of_one <- function(expr) {
     if (is.call(expr) && identical(expr[[1]], as.name("<-"))) expr <- expr[[3]]
     fun <- if (is.call(expr) && identical(expr[[1]], as.name("function"))) eval(expr, baseenv())
@@ -32,7 +41,7 @@ names_in <- function(file) {
     codetools::findGlobals(fun)
   }
   unique(unlist(lapply(as.list(parse(file, keep.source = FALSE)), of_one)))
-}
+})
 
 # Which file uses which other, as a matrix.
 file_arrows <- function(files) {

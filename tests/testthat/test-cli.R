@@ -5,7 +5,7 @@ water_roles <- c("--truth", "water_mass", "--id", "sample", "--aside", "station,
                  "--transform", "turbidity=log")
 
 test_that("help, version and wrong usage", {
-  help <- shell("--help")
+  help <- shell("--help", fresh = TRUE)
   expect_equal(help$status, 0)
   for (verb in names(cli_verbs())) {
     expect_match(help$out, paste0("^  ", verb), all = FALSE)
@@ -24,7 +24,7 @@ test_that("help, version and wrong usage", {
     expect_length(run$out, 0)
     expect_match(run$err[1], "^fjordline: ")
   }
-  expect_equal(shell("chek")[c("status", "out", "err")], in_session("chek"))
+  expect_equal(shell("chek", fresh = TRUE)[c("status", "out", "err")], in_session("chek"))
 })
 
 test_that("check, count and group say what the R functions say", {
@@ -41,14 +41,14 @@ test_that("check, count and group say what the R functions say", {
 
 test_that("group writes the table, the model and the figures; place and agree read them back", {
   folder <- withr::local_tempdir()
-  run <- shell("group", water_file, water_roles, "--k", "5", "--out", "grouped.csv", "--model", "water.json",
+  run <- shell(fresh = TRUE, "group", water_file, water_roles, "--k", "5", "--out", "grouped.csv", "--model", "water.json",
                "--figures", "figures", folder = folder)
   expect_equal(run$status, 0)
   expect_setequal(list.files(folder), c("grouped.csv", "water.json", "figures"))
   expect_setequal(list.files(file.path(folder, "figures")), c("groups.png", "silhouettes.png", "agreement.png"))
   groups <- fl_partition(water_ready(), k = 5)
   expect_identical(read_table(file.path(folder, "grouped.csv"))$table$group, fl_labels(groups))
-  placed <- shell("place", "water.json", water_file, "--out", "placed.csv", folder = folder)
+  placed <- shell(fresh = TRUE, "place", "water.json", water_file, "--out", "placed.csv", folder = folder)
   expect_equal(placed$status, 0)
   expect_identical(read_table(file.path(folder, "placed.csv"))$table$group, fl_labels(groups))
   agree <- shell("agree", "placed.csv", "--truth", "water_mass", folder = folder)
@@ -65,7 +65,7 @@ test_that("--json is JSON on standard output, with everything else on standard e
   expect_equal(count$k, vote$k)
   expect_equal(count$verdict, vote$verdict)
   expect_equal(count$points$points, vote$points$points)
-  group <- shell("group", water_file, water_roles, "--k", "5", "--out", "g.csv", "--json", folder = folder)
+  group <- shell(fresh = TRUE, "group", water_file, water_roles, "--k", "5", "--out", "g.csv", "--json", folder = folder)
   parsed <- jsonlite::fromJSON(paste(group$out, collapse = "\n"))
   expect_identical(parsed$labels, fl_labels(fl_partition(water_ready(), k = 5)))
   expect_match(group$err, "g.csv", all = FALSE)
@@ -100,7 +100,7 @@ test_that("names with commas and a C locale are no obstacle", {
 test_that("the demo makes its folder: a study over all tables, its report, and the groups of one table", {
   skip_if_not(rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0"), "pandoc is missing")
   folder <- withr::local_tempdir()
-  run <- shell("demo", "--out", "demo", folder = folder)
+  run <- shell("demo", "--out", "demo", folder = folder, fresh = TRUE)
   expect_equal(run$status, 0)
   expect_setequal(list.files(file.path(folder, "demo")),
                   c("figures", "water_grouped.csv", "water_model.json", "study.yml", "study.sqlite", "study-report.html",
@@ -219,7 +219,7 @@ test_that("the next command repeats the roles and the preparation, so that pasti
   count <- shell("count", "ice quakes.csv", roles, "--transform", "log", "--seed", "7", "--indices", "fast", folder = folder)
   following <- utils::tail(count$out, 1)
   expect_match(following, "group 'ice quakes.csv' .*--aside time,distance --transform log --seed 7 --method mixture --k 4 --reason .* --out grouped.csv$")
-  again <- shell(scan(text = sub("^Next: fjordline ", "", following), what = "", quiet = TRUE), folder = folder)
+  again <- shell(scan(text = sub("^Next: fjordline ", "", following), what = "", quiet = TRUE), folder = folder, fresh = TRUE)
   expect_equal(again$status, 0)
   ready <- fl_prepare(fl_demo("icequakes"), transform = "log")
   expect_identical(read_table(file.path(folder, "grouped.csv"))$table$group, fl_labels(fl_partition(ready, "mixture", k = 4, seed = 7)))

@@ -81,7 +81,7 @@ test_that("the silhouettes tell which share of the rows is nearer to another gro
   groups <- fl_partition(ready_from(random_table(150, 2, 3)), k = 3)
   width <- row_silhouettes(groups)$silhouette
   expect_equal(width, naive_silhouette(random_table(150, 2, 3), fl_labels(groups)), tolerance = 1e-10)
-  expect_match(gsub("\n", " ", autoplot(groups, view = "silhouette")$labels$title),
+  expect_match(gsub("\n", " ", paste(autoplot(groups, view = "silhouette")$labels[c("title", "subtitle")], collapse = ": ")),
                paste0(percent(mean(width < 0)), " of the rows are nearer to another group, ",
                       percent(mean(width >= 0 & width < 0.1)), " near a border"), fixed = TRUE)
   expect_equal(silhouette_said(c(-0.2, 0.05, 0.1, 0.4)), "mean 0.09, 4 rows,\n25% below 0, 25% near a border")

@@ -236,8 +236,8 @@ test_that("a sample that figures rest on is printed with them", {
   few <- fl_partition(ready_from(x[1:300, ]), fl_method("kmeans", restarts = 2), k = 3)
   expect_false(any(grepl("even sample", fl_facts(fl_profile(few, sets = 0)))))
   returns <- data.frame(group = 1:2, returns = c(0.9, 0.95))
-  expect_match(returns_fact(returns, 2100), "^Under resampling of an even sample of 2,000 rows, both groups reach a mean Jaccard overlap of 0.6")
-  expect_match(returns_fact(returns, 300), "^Under resampling both groups reach a mean Jaccard overlap of 0.6")
+  expect_match(returns_fact(returns, 2100), "^Under resampling of an even sample of 2,000 rows, both groups reach a mean Jaccard overlap of 0.75")
+  expect_match(returns_fact(returns, 300), "^Under resampling both groups reach a mean Jaccard overlap of 0.75")
   clump <- rbind(random_table(2100, 2, 2), 40 + 0.1 * random_table(60, 2, 3))
   expect_match(fl_facts(fl_outliers(ready_from(clump))), "^Of an even sample of 2,000 rows, [0-9]+ rows lie apart together",
                all = FALSE)
