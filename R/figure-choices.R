@@ -58,8 +58,8 @@ draw_survival <- function(x) {
              else paste0(if (whole == 0L) "No group" else paste(whole, "of", counted(groups, "group")),
                          if (whole < 2L) " is" else " are", " found by every partition"),
              subtitle = c(paste0("Overlap of the groups of ", said, ", with the most similar group of every other ",
-                                 "partition. A cross marks a lost group (overlap below ", unstable_below, "). Blank: the ",
-                                 "partition itself, or a count the method did not produce.")),
+                                 "partition. A cross marks a lost group (overlap below ", unstable_below, "). Blank: ",
+                                 "the partition itself, or a count the method did not produce.")),
              caption = choices_caption(x), x = if (crowded) "partitions, by their count" else "count of the partition",
              y = "group") +
     fl_theme() + theme(panel.grid.major = element_blank(), strip.text.y = element_text(angle = 0))

@@ -63,7 +63,8 @@ numbered_discs <- function(discs, size = 8, by = "group") {
   list(
     geom_point(data = discs, shape = 16, size = size + 1.2, colour = "white"),
     geom_point(data = discs, aes(colour = .data[[by]]), shape = 16, size = size, show.legend = FALSE),
-    geom_text(data = discs, aes(label = .data$group, colour = stage(.data[[by]], after_scale = disc_ink(.data$colour))),
+    geom_text(data = discs, aes(label = .data$group,
+                                colour = stage(.data[[by]], after_scale = disc_ink(.data$colour))),
               size = size / 2, fontface = "bold", show.legend = FALSE)
   )
 }

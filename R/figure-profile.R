@@ -33,7 +33,9 @@ autoplot.fl_profile <- function(object, view = "columns", most = 30, ...) {
 }
 
 # The strengths themselves stand in the figure.
-profile_title <- function(object) gsub(" [(](eta squared|Cramer's V) [^)]*[)]", "", sub("\\.$", "", fl_facts(object)[1L]))
+profile_title <- function(object) {
+  gsub(" [(](eta squared|Cramer's V) [^)]*[)]", "", sub("\\.$", "", fl_facts(object)[1L]))
+}
 
 draw_profile <- function(object, most) {
   cells <- object$columns

@@ -34,8 +34,8 @@ vote_next <- function(x) {
     return(next_line("autoplot(vote)", "summary(vote)", "fl_settle(vote, k = , reason = )"))
   }
   other <- otherwise_grouped(x)
-  next_line("fl_take(vote)", if (!is.null(other)) paste0("fl_take(vote, method = ", quoted(other), ")"), "autoplot(vote)",
-            "summary(vote)", if (length(x$far) > 0L) "fl_set_apart(data, vote$far, reason = )",
+  next_line("fl_take(vote)", if (!is.null(other)) paste0("fl_take(vote, method = ", quoted(other), ")"),
+            "autoplot(vote)", "summary(vote)", if (length(x$far) > 0L) "fl_set_apart(data, vote$far, reason = )",
             if (is.null(x$settled)) "fl_settle(vote, k = , reason = )")
 }
 

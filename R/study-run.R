@@ -33,10 +33,10 @@
 #'   recorded as that, until `retry = TRUE`.
 #'
 #'   A store holds data only: the study as JSON, its tables included, fits as labels. Opened alone it runs nothing that
-#'   it holds; algorithms and indices are found by their keys. A method that you registered must be registered again, the
-#'   same as it was. Without an index that you registered the study goes on, and says so: the values that the store holds
-#'   are shown, but the index has no vote and no new values. A store of an earlier version held its study as an R object, which is never read: give the study
-#'   itself, `fl_run(study, store)`, and it goes on and is written anew.
+#'   it holds; algorithms and indices are found by their keys. A method that you registered must be registered again,
+#'   the same as it was. Without an index that you registered the study goes on, and says so: the values that the store
+#'   holds are shown, but the index has no vote and no new values. A store of an earlier version held its study as an R
+#'   object, which is never read: give the study itself, `fl_run(study, store)`, and it goes on and is written anew.
 #' @section Stores from others: A store holds data only, and opening one runs nothing. One that was damaged, brings
 #'   views or triggers, or whose labels do not fit its tables is refused. Methods and indices of its maker's own are
 #'   taken from your session, and only if they are registered there with the same code.

@@ -1,14 +1,16 @@
 # What three defaults rest on: the rows that make a place dense, the draws of the k-means seeding, and the limits of
 # stable groups. Chosen on tables with odd numbers of bench/suites, told on those with even ones.
-# usage: Rscript bench/defaults.R   (FJORDLINE_BENCH_TABLES=6 a suite and side, FJORDLINE_BENCH_PART=density,seeding,stable)
+# usage: Rscript bench/defaults.R   (FJORDLINE_BENCH_TABLES=3 for each suite and side,
+# FJORDLINE_BENCH_PART=density,seeding,stable)
 library(fjordline)
 source("bench/suites.R")
 ours <- function(name) getFromNamespace(name, "fjordline")
-each <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "6"))
+each <- as.integer(Sys.getenv("FJORDLINE_BENCH_TABLES", "3"))
 parts <- strsplit(Sys.getenv("FJORDLINE_BENCH_PART", "density,seeding,stable"), ",")[[1]]
 workers <- as.integer(Sys.getenv("FJORDLINE_BENCH_WORKERS", parallel::detectCores()))
 options(fjordline.threads = 1L)
-numeric_suites <- setdiff(names(new_suites), c("mixed", "weak categories", "categories", "entangled", "customers", "many rows"))
+numeric_suites <- setdiff(names(new_suites),
+                          c("mixed", "weak categories", "categories", "entangled", "customers", "many rows"))
 
 tables_of <- function(suites) {
   jobs <- expand.grid(suite = suites, number = seq_len(2L * each), stringsAsFactors = FALSE)
@@ -101,8 +103,12 @@ stable_groups <- function(ready, table) {
   do.call(rbind, rows)
 }
 
-shown <- function(rows, by) print(stats::reshape(stats::aggregate(rows["value"], rows[by], mean), direction = "wide",
-                                                 idvar = by[-length(by)], timevar = by[length(by)]), digits = 3, row.names = FALSE)
+shown <- function(rows, by) {
+  means <- stats::aggregate(rows["value"], rows[by], mean)
+  last <- by[length(by)]
+  print(stats::reshape(means, direction = "wide", idvar = setdiff(by, last), timevar = last), digits = 3,
+        row.names = FALSE)
+}
 
 if ("density" %in% parts) {
   rows <- over_tables(numeric_suites, density_rules)
@@ -125,7 +131,8 @@ if ("stable" %in% parts) {
   rows$right <- rows$share >= 0.9
   rows$bin <- cut(rows$overlap, c(0, 0.5, 0.6, 0.7, 0.75, 0.8, 0.85, 0.9, 0.95, 1), include.lowest = TRUE)
   cat("\ngroups by their mean overlap under resampling: how many, and which share of them is a group of the table\n")
-  print(stats::aggregate(cbind(groups = rep(1, nrow(rows)), right = rows$right), rows[c("side", "bin")],
-                         function(v) if (all(v == 1) && length(v) > 0L) sum(v) else mean(v)), digits = 2, row.names = FALSE)
+  groups <- stats::aggregate(list(groups = rows$right), rows[c("side", "bin")], length)
+  groups$right <- stats::aggregate(list(right = rows$right), rows[c("side", "bin")], mean)$right
+  print(groups, digits = 2, row.names = FALSE)
   write.csv(rows, "build/stable-groups.csv", row.names = FALSE)
 }

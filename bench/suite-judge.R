@@ -1,9 +1,10 @@
 # The record of how often votes are right, and the tables of bench/README.md, from the votes of bench/suite-votes.R.
-# usage: Rscript bench/suite-judge.R   reads build/votes-tuning.csv (which set the words) and build/votes-judging.csv
+# usage: Rscript bench/suite-judge.R   reads bench/votes-tuning.csv (which set the words) and bench/votes-judging.csv
 # (which say how often such votes are right), writes inst/records/vote-rates.csv, bench/judged-suites.csv and the two
-# tables of bench/README.md.
+# tables of bench/README.md. Rows of the record and of the suites that rest on more tables than the votes that are kept
+# stay as they are: the votes of earlier tables were not kept.
 votes_of <- function(side) {
-  votes <- read.csv(file.path("build", paste0("votes-", side, ".csv")), stringsAsFactors = FALSE)
+  votes <- read.csv(paste0("bench/votes-", side, ".csv"), stringsAsFactors = FALSE)
   votes <- votes[(is.na(votes$error) | votes$error == "") & !is.na(votes$situation), ]
   known <- strsplit(as.character(votes$known), "/")
   votes$right <- mapply(function(k, known) k %in% known, votes$k, known)
@@ -30,17 +31,32 @@ word_of <- function(votes) {
 }
 
 tuning <- votes_of("tuning")
-judging <- if (file.exists("build/votes-judging.csv")) votes_of("judging") else tuning
+judging <- votes_of("judging")
+before <- read.csv("inst/records/vote-rates.csv", stringsAsFactors = FALSE)
+# Votes of the fast set have the word of the tuning tables, or a lesser one.
+word_before <- function(key) {
+  mine <- before$word[before$set == "fast" & before$methods == key$methods & before$situation == key$situation]
+  match(c(mine, words[1L])[1L], words)
+}
 keys <- unique(judging[c("set", "methods", "situation")])
 rows <- lapply(seq_len(nrow(keys)), function(i) {
   mine <- merge(judging, keys[i, ])
   like <- tuning[tuning$methods == keys$methods[i] & tuning$situation == keys$situation[i], ]
   worst <- least_right(mine)
-  word <- if (nrow(like) == 0L) 1L else min(match(word_of(like), words), match(word_of(mine), words))
+  tuned <- max(if (nrow(like) > 0L) match(word_of(like), words), word_before(keys[i, ]))
+  word <- min(tuned, match(word_of(mine), words))
   data.frame(keys[i, ], tables = nrow(mine), right = sum(mine$right), kinds = length(unique(mine$suite)),
              worst = worst$suite, worst_tables = worst$tables, worst_right = worst$right, word = words[word])
 })
 record <- do.call(rbind, rows)
+more <- function(old, new, by) {
+  of <- function(rows) do.call(paste, c(rows[by], sep = "\r"))
+  was <- match(of(new), of(old))
+  stays <- !is.na(was) & old$tables[was] > new$tables
+  new[stays, names(old)] <- old[was[stays], ]
+  rbind(new, old[!of(old) %in% of(new), ])
+}
+record <- more(before, record[names(before)], c("set", "methods", "situation"))
 # a kind of vote is no better with one set of indices than with the other, unless few tables say so
 alike <- paste(record$methods, record$situation)
 for (kind in unique(alike)) {
@@ -62,6 +78,8 @@ by_suite <- do.call(rbind, lapply(split(both, list(both$suite, both$set), drop =
              groups_lost = round(mean((votes$best - votes$agree)[votes$right], na.rm = TRUE), 3),
              recovered = round(mean(votes$best >= 0.9, na.rm = TRUE), 2))
 }))
+by_suite <- more(read.csv("bench/judged-suites.csv"), by_suite, c("suite", "set"))
+by_suite <- by_suite[order(by_suite$set, by_suite$suite), ]
 write.csv(by_suite, "bench/judged-suites.csv", row.names = FALSE)
 print(by_suite, row.names = FALSE)
 print(record, row.names = FALSE)

@@ -1,6 +1,7 @@
 # Votes on the sweeps that bench/suite-sweeps.R keeps: how often each kind of vote names the known count, by suite.
 # usage: Rscript bench/suite-votes.R   (FJORDLINE_BENCH_STORE=build/sweeps, FJORDLINE_BENCH_SIDE=judging or tuning,
-# FJORDLINE_BENCH_WORKERS=2). Writes build/votes-<side>.csv; bench/suite-judge.R makes the tables and the record of it.
+# FJORDLINE_BENCH_WORKERS=2). Adds to bench/votes-<side>.csv, in place of what was said there of the same tables, so
+# that the sweeps, which take hours, need not be kept; bench/suite-judge.R makes the tables and the record of it.
 library(fjordline)
 ours <- function(name) getFromNamespace(name, "fjordline")
 store <- Sys.getenv("FJORDLINE_BENCH_STORE", "build/sweeps")
@@ -74,4 +75,15 @@ done <- parallel::mclapply(files, votes_of, mc.cores = workers)
 bad <- !vapply(done, is.data.frame, NA)
 if (any(bad)) print(unique(unlist(done[bad])))
 out <- vctrs::vec_rbind(!!!done[!bad])
-write.csv(out, file.path(dirname(store), paste0("votes-", side, ".csv")), row.names = FALSE)
+kept_fields <- c("set", "methods", "suite", "number", "known", "k", "verdict", "situation", "agree", "best", "seconds",
+                 "error")
+out <- out[kept_fields]
+out[c("agree", "best", "seconds")] <- lapply(out[c("agree", "best", "seconds")], round, 3)
+kept <- paste0("bench/votes-", side, ".csv")
+of <- function(votes) do.call(paste, votes[c("set", "methods", "suite", "number")])
+if (file.exists(kept)) {
+  before <- read.csv(kept)
+  out <- rbind(before[!of(before) %in% of(out), ], out)
+}
+out <- out[order(out$set, out$suite, out$number, out$methods), ]
+write.csv(out, kept, row.names = FALSE)
