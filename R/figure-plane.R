@@ -57,8 +57,8 @@ plane_legends <- function(k, with_truth) {
                                                        order = 1 + with_truth) else "none")
 }
 
-# Discs with the numbers of groups. Their colour comes from the colour scale of the rows, so that a scale of the reader's
-# own changes both. `by`: the column of `discs` that the scale takes.
+# Discs with the numbers of groups. Their colour comes from the colour scale of the rows, so that a scale of the
+# reader's own changes both. `by`: the column of `discs` that the scale takes.
 numbered_discs <- function(discs, size = 8, by = "group") {
   list(
     geom_point(data = discs, shape = 16, size = size + 1.2, colour = "white"),
