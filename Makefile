@@ -48,7 +48,7 @@ sanitize: set-up
 # Fits and judges every suite of the vote, and writes the tables of bench/README.md and the record: some hours.
 judge: develop build/installed
 	Rscript bench/suite-sweeps.R
-	FJORDLINE_BENCH_SET=standard FJORDLINE_BENCH_NUMBERS="seq(2, 26, 2)" Rscript bench/suite-sweeps.R
+	FJORDLINE_BENCH_SET=standard FJORDLINE_BENCH_NUMBERS="seq(2, 38, 2)" Rscript bench/suite-sweeps.R
 	FJORDLINE_BENCH_SIDE=tuning Rscript bench/suite-votes.R
 	FJORDLINE_BENCH_SIDE=judging Rscript bench/suite-votes.R
 	Rscript bench/suite-judge.R
