@@ -78,11 +78,15 @@ save_figure <- function(figure, file, pixels = 1) {
 # Several, each drawn by a copy of this process where that is possible: copies only draw, what is drawn was worked out
 # before. What a copy could not write is drawn here, where the error says why.
 save_figures <- function(figures, files, pixels = 1) {
-  draw <- function(i) save_figure(figures[[i]], files[[i]], pixels)
-  copies <- .Platform$OS.type == "unix" && !nzchar(Sys.getenv("RSTUDIO")) && length(files) > 1L
-  if (copies && thread_count() > 1L) {
+  draw <- function(i) suppressMessages(save_figure(figures[[i]], files[[i]], pixels))
+  if (length(files) > 1L && thread_count() > 1L && may_copy_itself()) {
     suppressWarnings(parallel::mclapply(seq_along(files), draw, mc.cores = thread_count(), mc.set.seed = FALSE))
   }
   for (i in which(!file.exists(files))) draw(i)
   invisible(files)
+}
+
+# Not where others watch over the processes that this one has begun: processx and the copies take each other's signals.
+may_copy_itself <- function() {
+  .Platform$OS.type == "unix" && !nzchar(Sys.getenv("RSTUDIO")) && !isNamespaceLoaded("processx")
 }

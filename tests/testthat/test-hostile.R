@@ -311,7 +311,7 @@ test_that("UTF-32 with its mark is read; names that R keeps for itself, and inte
   expect_error(fl_data(data.frame(`..1` = 1:3, check.names = FALSE)), class = "fjordline_error_table", regexp = "\\.\\.1")
   limits <- fl_data(data.frame(a = c(.Machine$integer.max, -.Machine$integer.max, 1:58), b = 1:60))
   expect_no_warning(fl_check(limits))
-  expect_false(anyNA(fl_sift(limits)$apart))
+  expect_false(anyNA(fl_sift(limits)$separation))
   far <- withr::with_seed(1, data.frame(a = c(1e15, rnorm(60)), b = rnorm(61)))
   expect_setequal(fl_labels(fl_partition(fl_prepare(fl_data(far), scale = "none"), "spectral", k = 3)), 1:3)
 })
