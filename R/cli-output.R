@@ -36,9 +36,7 @@ write_figures <- function(figures, folder) {
     return(invisible())
   }
   make_folder(folder)
-  files <- file.path(folder, paste0(names(figures), ".png"))
-  unlink(files)
-  save_figures(figures, files)
+  save_figures(figures, file.path(folder, paste0(names(figures), ".png")))
   stats::setNames(folder, "figures")
 }
 

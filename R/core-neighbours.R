@@ -33,8 +33,8 @@ turning_point <- function(values) {
   which.max((seq_len(n) - 1) / (n - 1) - (values - values[1L]) / rise)
 }
 
-# Rows that make a place dense, where nothing else is asked for: the rule that found most of known groups on the tuning
-# tables of bench/defaults.R. Twice the columns (Sander et al. 1998) asks for too many where there are many.
+# Rows that make a place dense, where nothing else is asked for: one of the best rules of bench/defaults.R. Twice the
+# columns (Sander et al. 1998) asks for too many where there are many.
 usual_min_rows <- function(x) as.integer(max(4L, round(log(nrow(x)))))
 
 # New rows by the nearest of some rows that are kept: a table with the columns and `group`, `reach` the distance up to

@@ -78,11 +78,16 @@ save_figure <- function(figure, file, pixels = 1) {
 # Several, each drawn by a copy of this process where that is possible: copies only draw, what is drawn was worked out
 # before. What a copy could not write is drawn here, where the error says why.
 save_figures <- function(figures, files, pixels = 1) {
-  draw <- function(i) suppressMessages(save_figure(figures[[i]], files[[i]], pixels))
-  if (length(files) > 1L && thread_count() > 1L && may_copy_itself()) {
-    suppressWarnings(parallel::mclapply(seq_along(files), draw, mc.cores = thread_count(), mc.set.seed = FALSE))
+  draw <- function(i) {
+    suppressWarnings(suppressMessages(save_figure(figures[[i]], files[[i]], pixels)))
+    TRUE
   }
-  for (i in which(!file.exists(files))) draw(i)
+  written <- rep(FALSE, length(files))
+  if (length(files) > 1L && thread_count() > 1L && may_copy_itself()) {
+    done <- suppressWarnings(parallel::mclapply(seq_along(files), draw, mc.cores = thread_count(), mc.set.seed = FALSE))
+    written <- vapply(done, isTRUE, NA)
+  }
+  for (i in which(!written)) draw(i)
   invisible(files)
 }
 

@@ -81,7 +81,7 @@ assign_dbscan <- function(fit, x) {
 #' @section Settings:
 #' * `radius` (`"suggested"`): a distance in scaled units, inclusive.
 #' * `min_rows` (`NULL`): rows that make a place dense; left out, the larger of 4 and the logarithm of the number of
-#'   rows, which found most of known groups in `bench/defaults.R` of the sources.
+#'   rows, one of the best rules among those compared by `bench/defaults.R` of the sources.
 #' @references
 #' Ester, M., Kriegel, H.-P., Sander, J. and Xu, X. (1996). A density-based algorithm for discovering clusters in large
 #' spatial databases with noise. KDD, 226--231.

@@ -109,7 +109,8 @@ hdbscan_memberships <- function(fit, x) {
 #' @section Settings:
 #' * `min_size` (`NULL`): the fewest rows of a group; left out, `min_rows` or one in a hundred rows, the larger.
 #' * `min_rows` (`NULL`): rows that make a place dense; left out, `min_size` or, without one, the larger of 4
-#'   and the logarithm of the number of rows, which found most of known groups in `bench/defaults.R` of the sources.
+#'   and the logarithm of the number of rows, one of the best rules among those compared by `bench/defaults.R` of the
+#'   sources.
 #' @references
 #' Campello, R. J. G. B., Moulavi, D. and Sander, J. (2013). Density-based clustering based on hierarchical density
 #' estimates. \doi{10.1007/978-3-642-37456-2_14}

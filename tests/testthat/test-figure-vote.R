@@ -77,6 +77,20 @@ test_that("repeats are drawn from lowest to highest, with the picks of each", {
   expect_silent(save_figure(autoplot(sweep), file))
 })
 
+test_that("a figure that cannot be drawn is an error that says why, and leaves the file that was there", {
+  folder <- withr::local_tempdir()
+  files <- file.path(folder, c("a.png", "b.png"))
+  fine <- autoplot(fl_demo("icequakes"), "map", columns = c("distance", "energy"))
+  writeLines("before", files[2])
+  broken <- fine + ggplot2::geom_point(ggplot2::aes(x = .data$no_such_column))
+  expect_error(save_figures(list(fine, broken), files), "no_such_column")
+  expect_true(file.exists(files[1]))
+  expect_equal(readLines(files[2]), "before")
+  save_figures(list(fine, fine), files)
+  expect_equal(readBin(files[2], "raw", 8), readBin(files[1], "raw", 8))
+  expect_gt(file.size(files[2]), 1000)
+})
+
 test_that("the silhouettes tell which share of the rows is nearer to another group, and near a border", {
   groups <- fl_partition(ready_from(random_table(150, 2, 3)), k = 3)
   width <- row_silhouettes(groups)$silhouette

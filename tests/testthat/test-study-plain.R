@@ -116,9 +116,18 @@ test_that("a study goes on without an index that is not here, says so, and keeps
   expect_error(fl_standings(alone, by = "evenness_here"), class = "fjordline_error_argument")
   vote <- fl_vote(fl_open(alone, "still_water"))
   expect_false("evenness_here" %in% vote$ballots$index[vote$ballots$weight > 0])
-  # what is fitted without it leaves its place empty
-  more <- fl_run(fl_run(store)$study, store)
-  expect_false(any(more$cells$status == "open"))
+  # what is fitted without it leaves its place empty, with the reason
+  fl_new_index("evenness_here", evenness, direction = "higher", family = "evenness_here")
+  empty <- withr::local_tempfile(fileext = ".sqlite")
+  fl_run(study(), empty, only_open = TRUE)
+  rm(list = "evenness_here", envir = own_indices)
+  fitted <- fl_run(empty)
+  expect_true(all(fitted$cells$status == "done"))
+  lacking <- fitted$values[fitted$values$measure == "evenness_here" & fitted$values$k > 1, ]
+  expect_gt(nrow(lacking), 0)
+  expect_true(all(is.na(lacking$value)))
+  expect_match(lacking$reason, "not registered here")
+  expect_false(anyNA(fitted$values$value[fitted$values$measure == "calinski_harabasz" & fitted$values$k > 1]))
   # another index under the same name is not taken for it, and the first is known again
   fl_new_index("evenness_here", function(x, groups) 1, direction = "higher", family = "evenness_here")
   expect_match(fl_facts(fl_run(store)), "another here than the one that the study used", all = FALSE)
