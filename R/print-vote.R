@@ -30,13 +30,14 @@ evidence_lines <- function(x) {
 }
 
 vote_next <- function(x) {
-  if (is.null(x$settled) && x$verdict %in% undecided) {
-    return(next_line("autoplot(vote)", "summary(vote)", "fl_settle(vote, k = , reason = )"))
-  }
+  open <- is.null(x$settled)
+  no_count <- open && x$verdict %in% undecided
   other <- otherwise_grouped(x)
-  next_line("fl_take(vote)", if (!is.null(other)) paste0("fl_take(vote, method = ", quoted(other), ")"),
-            "autoplot(vote)", "summary(vote)", if (length(x$far) > 0L) "fl_set_apart(data, vote$far, reason = )",
-            if (is.null(x$settled)) "fl_settle(vote, k = , reason = )")
+  next_line(
+    if (!no_count) c("fl_take(vote)", if (!is.null(other)) paste0("fl_take(vote, method = ", quoted(other), ")")),
+    "autoplot(vote)", "summary(vote)", if (length(x$far) > 0L) "fl_set_apart(data, vote$far, reason = )",
+    if (open) "fl_settle(vote, k = , reason = )"
+  )
 }
 
 # The first three choices of every family, and how many points that gave.

@@ -54,6 +54,13 @@ test_that("rows far from everything are told as noise, not as groups", {
   expect_setequal(rows_far_off(ready), seq(5, 355, 50))
   expect_length(rows_far_off(ready_from(groups_of(function(n) stats::rnorm(n)))), 0)
   expect_length(rows_far_off(ready_from(random_table(60, 2, 1))), 0)  # ten rows of few can be a group
+  # what to do about them is said most of all where they leave no count
+  for (verdict in c("clear", "no clear count")) {
+    said <- vote_next(list(verdict = verdict, far = 1:3))
+    expect_match(paste(said, collapse = " "), "fl_set_apart[(]data, +vote[$]far", info = verdict)
+    expect_equal(any(grepl("fl_take", said)), verdict == "clear")
+  }
+  expect_no_match(vote_next(list(verdict = "clear", far = integer())), "fl_set_apart")
 })
 
 test_that("both levels of groups within groups are named", {
