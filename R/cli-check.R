@@ -9,8 +9,10 @@ verb_check <- function() {
       ready <- if (asks_preparation(options)) cli_ready(data, options)
       written <- write_figures(if (!is.null(options$figures)) first_looks(data), options$figures)
       if (options$json) {
+        findings <- as.data.frame(check)
+        findings$advice <- in_shell(findings$advice)
         cat_json(list(facts = I(c(fl_facts(data), fl_facts(check)[1L])), columns = data$roles,
-                      findings = as.data.frame(check), sift = as.data.frame(fl_sift(data)),
+                      findings = findings, sift = as.data.frame(fl_sift(data)),
                       preparation = if (!is.null(ready)) I(say_steps(ready$steps))))
       } else {
         show_check(data, check, ready)
@@ -22,9 +24,12 @@ verb_check <- function() {
 }
 
 show_check <- function(data, check, ready) {
-  write_lines(strip_next(format(data)))
+  lines <- strip_next(format(data))
+  suggested <- startsWith(lines, "  suggested")
+  lines[suggested] <- in_shell(lines[suggested])
+  write_lines(lines)
   cat("\n")
-  write_lines(format(check))
+  write_lines(format(check, advise = in_shell))
   if (!is.null(ready)) cat("", visible(strip_next(format(ready))), sep = "\n")
 }
 

@@ -120,7 +120,7 @@ show_partition <- function(partition, agreement, options) {
 # --- groups for a table too long to hold: learned from a sample, given to every row a stretch at a time.
 
 cli_stream <- function(file, options) {
-  for (one in c("sheet", "flip", "keep", "figures", "report")) {
+  for (one in c("sheet", "flip", "widen", "keep", "figures", "report")) {
     if (!is.null(options[[one]]) && !isFALSE(options[[one]])) {
       usage_error(paste0("--", with_hyphens(one), " needs the whole table at once, so it does not go with ",
                          "--sample-rows."))

@@ -58,7 +58,10 @@ cli_overview <- function(verbs) {
 # Messages go to standard error, so that --json stays clean.
 cli_complain <- function(error, status) {
   text <- if (inherits(error, "rlang_error")) rlang::cnd_message(error) else conditionMessage(error)
-  cat(paste0("fjordline: ", visible(text, keep = "\n")), "\n", sep = "", file = stderr())
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1L]]
+  advice <- grepl("^(i|\u2139) ", lines)
+  lines[advice] <- in_shell(lines[advice])
+  cat(paste0("fjordline: ", visible(paste(lines, collapse = "\n"), keep = "\n")), "\n", sep = "", file = stderr())
   status
 }
 

@@ -12,6 +12,7 @@ options_reading <- list(
   option("columns", "names of all columns, for a file without a header line: a,b (or none)"),
   option("types", "station=category,ice=none<thin<thick,day=%d.%m.%Y"),
   option("flip", "rows are variables: turn the table over", flag = TRUE),
+  option("widen", "one row per measurement: its subject, measure and value (cast,depth,salinity)"),
   option("blanks", "what means missing in this table: -999,?"),
   option("reading", "separator=semicolon,decimal=comma,encoding=latin1,skip=2")
 )
@@ -153,7 +154,7 @@ taken_by <- function(key) {
     NUMBER = c("seed", "restarts", "repeats", "workers", "sets", "samples", "sample_rows", "most", "most_rules",
                "level", "reach"),
     COLUMN = c("truth", "id", "column", "groups"), COUNTS = c("k", "named_k"),
-    LIST = c("aside", "features", "use", "methods", "indices", "columns", "rule_columns", "ids", "group", "blanks"),
+    LIST = c("aside", "features", "use", "methods", "indices", "columns", "rule_columns", "ids", "group", "blanks", "widen"),
     PAIRS = c("types", "reading", "units", "categories", "transform", "column_weights", "weights", "settings", "other"),
     CONDITION = c("keep", "where")
   )
@@ -229,7 +230,7 @@ cli_data <- function(file, options, reader = fl_data) {
 cli_table <- function(file, options) {
   how <- cli_reading(options)
   read <- read_source(file, how)
-  table <- shape_table(read, how$columns, isTRUE(how$flip), how$blanks, how$types, basename(file))$table
+  table <- shape_table(read, basename(file), how$columns, isTRUE(how$flip), how$widen, how$blanks, how$types)$table
   check_table(table, basename(file))
   table
 }
@@ -241,7 +242,8 @@ cli_reading <- function(options) {
   if (!is.null(types)) types <- lapply(strsplit(types, "<", fixed = TRUE), trimws)
   Filter(Negate(is.null), list(
     sheet = options$sheet, query = options$query, columns = columns, types = types,
-    flip = if (isTRUE(options$flip)) TRUE, blanks = split_list(options$blanks), reading = split_pairs(options$reading)
+    flip = if (isTRUE(options$flip)) TRUE, widen = split_list(options$widen),
+    blanks = split_list(options$blanks), reading = split_pairs(options$reading)
   ))
 }
 
@@ -317,7 +319,7 @@ typed_again <- function(options, kinds) {
   paste(unlist(said), collapse = " ")
 }
 
-shell_word <- function(value) if (grepl("^[A-Za-z0-9_.,=/-]+$", value)) value else shQuote(value)
+shell_word <- function(value) if (grepl("^[A-Za-z0-9_.,=/%:+@-]+$", value)) value else shQuote(value)
 
 # The next command, with the roles and the preparation of this one.
 next_command <- function(verb, file, options, kinds, ...) {

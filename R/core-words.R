@@ -74,6 +74,11 @@ thousands <- function(n) format(n, big.mark = ",", scientific = FALSE, trim = TR
 # "1 row", "2 rows".
 counted <- function(n, thing, plural = paste0(thing, "s")) paste(thousands(n), if (n == 1) thing else plural)
 
+# "one rule", "twelve rules", "40 rules": for the head of a sentence.
+spelt_count <- function(n, thing, plural = paste0(thing, "s")) {
+  paste(if (n %in% seq_along(number_words)) spelt(n) else thousands(n), if (n == 1) thing else plural)
+}
+
 # "1st", "2nd", "8th".
 ordinal <- function(n) {
   ending <- if (n %% 100 %in% 11:13) "th" else c("st", "nd", "rd")[n %% 10]

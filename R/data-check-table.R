@@ -66,3 +66,58 @@ find_wide <- function(look) {
             "choose columns with use, or reduce = 0.9; if rows are variables: fl_data(flip = TRUE)")
   }
 }
+
+# A long table has one row per measurement: two columns that name each row between them, and nearly every pair of their
+# values is there. Clustering its rows would group measurements, not what was measured.
+find_long <- function(look) {
+  keys <- long_keys(look)
+  if (is.null(keys)) {
+    return(NULL)
+  }
+  values <- vapply(look$data$table[look$rows, keys], function(v) length(unique(v)), 0L)
+  numbers <- setdiff(names(look$shapes), keys)
+  if (length(numbers) == 0L) {
+    return(NULL)
+  }
+  finding(if (length(numbers) == 1L) "warn" else "note", listed(keys), paste0("look like one row per measurement: ", counted(values[1L], "value"), " of ", keys[1L],
+                                       ", each with up to ", thousands(values[2L]), " of ", keys[2L],
+                                       ", and no pair twice"),
+          paste0("fl_data(widen = ", code(c(keys, numbers[1L])), ") makes one row per ", keys[1L]))
+}
+
+long_least <- list(rows = 30L, subjects = 5L, measures = 3L, filled = 0.8)
+
+# The pair of columns with the fewest empty cells; the one with more rows per value is what was measured.
+long_keys <- function(look) {
+  table <- look$data$table[look$rows, , drop = FALSE]
+  distinct <- vapply(table, function(v) if (anyNA(v) || is.list(v)) NA_integer_ else length(unique(v)), 0L)
+  type <- type_of(look$data, names(table))
+  words <- type != "number"
+  whole <- vapply(table, function(v) is.numeric(v) && all(v == round(v)), NA)
+  can <- which(!is.na(distinct) & distinct >= long_least$measures & distinct <= nrow(table) / 3 & (words | whole %in% TRUE))
+  if (nrow(table) < long_least$rows || length(can) < 2L || length(can) > 20L) {
+    return(NULL)
+  }
+  pairs <- utils::combn(can, 2L, simplify = FALSE)
+  filled <- vapply(pairs, function(pair) nrow(table) / prod(as.double(distinct[pair])), 0)
+  fits <- vapply(seq_along(pairs), function(i) {
+    pair <- pairs[[i]]
+    filled[i] >= long_least$filled && filled[i] <= 1 && any(words[pair]) && max(distinct[pair]) >= long_least$subjects &&
+      !anyDuplicated(table[pair])
+  }, NA)
+  if (!any(fits)) {
+    return(NULL)
+  }
+  best <- pairs[[which(fits)[which.max(filled[fits])]]]
+  subject_first(names(table)[best], table, type[best])
+}
+
+# What is measured at dates or at numbers in a row is the subject; else the column with more values.
+subject_first <- function(keys, table, type) {
+  like_date <- vapply(table[keys], function(v) all(grepl("^\\d+[-./]\\d+[-./]\\d+$", v)), NA)
+  ordered <- type %in% c("date", "number") | like_date
+  if (sum(ordered) == 1L) {
+    return(keys[order(ordered)])
+  }
+  keys[order(-vapply(table[keys], function(v) length(unique(v)), 0L))]
+}

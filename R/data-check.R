@@ -12,8 +12,8 @@
 #'   give the known class away, and codes of classes; long tails, with the transform that helps; values far beyond the
 #'   rest; two-valued columns among others; rare levels; spreads that differ so much that one column would decide
 #'   everything unscaled;
-#' * the table: a lost header line, near-copies of a column, repeated rows, more columns than rows; and, as a note,
-#'   which columns have several peaks (see [fl_sift()]).
+#' * the table: a lost header line, near-copies of a column, repeated rows, more columns than rows, one row per
+#'   measurement where one per subject is wanted; and, as a note, which columns have several peaks (see [fl_sift()]).
 #'
 #' Only features are looked at, the truth, and text that was kept aside; only rows that take part ([fl_keep()]).
 #'
@@ -46,7 +46,7 @@ check_functions <- function() {
       label = find_labels,
     `one class` = find_one_class, copies = find_copies, `long tail` = find_skew, outlying = find_outlying,
     `two values` = find_two_valued, `rare levels` = find_rare_levels, spelling = find_spelling, missing = find_missing,
-    `repeated rows` = find_repeated_rows, wide = find_wide, spreads = find_spreads, humps = find_humps
+    `repeated rows` = find_repeated_rows, wide = find_wide, long = find_long, spreads = find_spreads, humps = find_humps
   )
 }
 

@@ -43,7 +43,7 @@ fl_facts.fl_prepare <- function(x) {
   rows <- if (is.null(x$x)) {
     paste0("A preparation of ", x$table_name, " (", counted(x$total, "row"), "), loaded from a file.")
   } else {
-    paste0(capital(counted(length(x$rows), "row")), " of ", thousands(x$total), " by ",
+    paste0(counted(length(x$rows), "row"), " of ", thousands(x$total), " by ",
            counted(ncol(x$x), "column"), " are ready to be grouped.")
   }
   c(rows, left_facts(x$left), x$notes)

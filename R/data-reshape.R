@@ -20,11 +20,18 @@
 #' long <- data.frame(cast = rep(c("a", "b"), each = 2), season = rep(c("spring", "autumn"), each = 2),
 #'                    depth = c(5, 10, 5, 10), salinity = c(28, 33, 30, 34))
 #' fl_widen(long, subject = "cast", measure = "depth", value = "salinity")
+#' @seealso `widen` of [fl_data()], which reads such a table in one step.
 #' @export
 fl_widen <- function(table, subject, measure, value, several = "stop") {
   table <- if (rlang::is_string(table)) read_table(table)$table else as_table(table)$table
   check_table(table, "the table")
-  check_choice(several, c("stop", "mean", "sum", "first"), "several")
+  widen_table(table, subject, measure, value, several)
+}
+
+several_ways <- c("mean", "sum", "first")
+
+widen_table <- function(table, subject, measure, value, several = "stop") {
+  check_choice(several, c("stop", several_ways), "several")
   for (argument in c("subject", "measure", "value")) {
     check_columns(check_text(get(argument), argument), table, argument, "the table", one = TRUE)
   }
@@ -54,7 +61,7 @@ check_single <- function(at, subjects, measures, subject, measure) {
     fl_abort("values", paste0(subject, " ", quoted(as.character(subjects[at[twice, 1L]])), " has several values for ",
                               measure, " ", quoted(as.character(measures[at[twice, 2L]])), "."),
              found = paste0("The second stands in row ", twice, "."),
-             advice = "several = \"mean\", \"sum\" or \"first\" makes one of them.")
+             advice = "Take their mean, sum or first: `several` of fl_widen(), or a fourth word of `widen`.")
   }
 }
 

@@ -32,6 +32,7 @@ fl_sample <- function(source, rows = 50000, seed = 1, query = NULL, columns = NU
   check_whole(rows, "rows", least = 2)
   check_whole(chunk_rows, "chunk_rows", least = 100)
   check_seed(seed)
+  check_row_by_row(...)
   origin <- if (rlang::is_string(source)) code(source) else as_label(substitute(source))
   name <- check_text(name %||% if (rlang::is_string(source)) file_stem(source) else origin, "name")
   how <- list(query = query, columns = columns, reading = reading, blanks = blanks)
@@ -48,6 +49,15 @@ fl_sample <- function(source, rows = 50000, seed = 1, query = NULL, columns = NU
   data$call <- code_call("fl_sample", verbatim(origin), rows = rows, seed = seed, query = query, columns = columns,
                          reading = reading, blanks = blanks, name = name, ...)
   data
+}
+
+# A sample of measurements holds no whole subject, and one of variables no whole row.
+check_row_by_row <- function(...) {
+  whole <- intersect(c("flip", "widen"), ...names())
+  if (length(whole) > 0L) {
+    fl_abort("argument", paste0("`", whole[1L], "` needs the whole table at once; fl_sample() reads a part of it."),
+             advice = "Read the table with fl_data(), or write it in its new shape first.")
+  }
 }
 
 # The rows with the smallest keys: each row's key depends on the seed and its place alone.

@@ -56,6 +56,10 @@
 #' @param query Table name or `SELECT` for a `DBI` connection or an SQLite file.
 #' @param flip `TRUE` where rows are variables: the table is turned over. Its first column names the new columns, and
 #'   its header the rows (kept as a first column, `row`).
+#' @param widen For a table with one row per measurement: the names of its columns for the subject, the measure and the
+#'   value, as in `c("cast", "depth", "salinity")`. Each subject becomes a row, each measure a column, as by
+#'   [fl_widen()]; the subject is the `id` unless another is given. Where a subject has several values for a measure, a
+#'   fourth word says what to take: `"mean"`, `"sum"` or `"first"`. The other arguments name columns of the new table.
 #' @param blanks Spellings or numbers that mean "missing" in this table, e.g. `c("-999", "x")`.
 #' @param reading For delimited text, where what is found out is wrong: `c(separator = ";", decimal = ",", encoding =
 #'   "latin1")`, any of them, and `skip`, how many lines stand above the table. Separators also by word: comma,
@@ -78,24 +82,26 @@
 #' fl_data(file, features = c("oxygen", "ice"), types = list(ice = c("none", "thin", "thick")))
 #' @export
 fl_data <- function(table, truth = NULL, id = NULL, aside = NULL, features = NULL, name = NULL, units = NULL,
-                    columns = NULL, types = NULL, sheet = NULL, query = NULL, flip = FALSE, blanks = NULL,
-                    reading = NULL) {
+                    columns = NULL, types = NULL, sheet = NULL, query = NULL, flip = FALSE, widen = NULL,
+                    blanks = NULL, reading = NULL) {
   file <- if (rlang::is_string(table)) table
   origin <- if (!is.null(file)) code(file) else as_label(substitute(table))
   plain_name <- if (is.null(file)) origin else file_stem(file)
   name <- check_text(name %||% plain_name, "name")
   check_flag(flip, "flip")
+  check_widen(widen)
   read <- read_source(table, list(sheet = sheet, query = query, columns = columns, reading = reading))
-  shaped <- shape_table(read, columns, flip, blanks, types, name)
+  shaped <- shape_table(read, name, columns, flip, widen, blanks, types)
   table <- shaped$table
   check_table(table, name)
+  if (is.null(id)) id <- widen[1L]
   if (flip && is.null(id) && anyDuplicated(table[[1L]]) == 0L) id <- names(table)[1L]
   roles <- assign_roles(table, truth, id, aside, features, name)
   check_units(units, table, name)
   new_data(table, roles, name, file, units, shaped$said, code_call(
     "fl_data", verbatim(origin), truth = truth, id = id, aside = aside, features = features,
     name = if (name != plain_name) name, units = units, columns = columns, types = types,
-    sheet = sheet, query = query, flip = if (flip) flip, blanks = blanks, reading = reading
+    sheet = sheet, query = query, flip = if (flip) flip, widen = widen, blanks = blanks, reading = reading
   ))
 }
 
@@ -161,7 +167,7 @@ as_table <- function(table) {
 }
 
 # Named, turned the right way, missing values and types as given.
-shape_table <- function(read, columns, flip, blanks, types, name) {
+shape_table <- function(read, name, columns = NULL, flip = FALSE, widen = NULL, blanks = NULL, types = NULL) {
   table <- name_columns(read$table, columns, name)
   said <- read$said
   if (flip && nrow(table) > 0L) table <- flip_table(table, name)
@@ -172,7 +178,19 @@ shape_table <- function(read, columns, flip, blanks, types, name) {
     table <- apply_types(grouped$table, types, name)
     said <- c(said, if (flip) "turned over: rows were variables", blank$said, found$said, grouped$said)
   }
+  if (!is.null(widen)) {
+    table <- widen_table(table, widen[1L], widen[2L], widen[3L], if (length(widen) > 3L) widen[4L] else "stop")
+    said <- c(said, paste0("one row per ", widen[1L], ", one column per ", widen[2L]))
+  }
   list(table = table, said = said)
+}
+
+check_widen <- function(widen) {
+  if (!is.null(widen) && !(is.character(widen) && length(widen) %in% 3:4 && !anyNA(widen))) {
+    fl_abort("argument", "`widen` must name three columns: the subject, the measure and the value.",
+             found = paste0("It is ", shape_of(widen), "."),
+             advice = "As in widen = c(\"cast\", \"depth\", \"salinity\").")
+  }
 }
 
 name_columns <- function(table, columns, name) {

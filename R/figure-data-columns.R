@@ -36,7 +36,7 @@ columns_finding <- function(data, columns) {
                                           if (length(tails) == 1L) "has a long tail" else "have long tails"),
             if (length(humps) > 0L) paste(listed(humps, most = 3L), if (length(humps) == 1L) "has" else "have",
                                           "several peaks"))
-  paste0(capital(counted(length(columns), "column")), if (length(said) > 0L) ": ", paste(said, collapse = "; "))
+  paste0(capital(spelt_count(length(columns), "column")), if (length(said) > 0L) ": ", paste(said, collapse = "; "))
 }
 
 column_panel <- function(v, column, data) {

@@ -31,7 +31,7 @@ draw_sweep_models <- function(object, vote) {
   criterion <- object$methods[[label]]$settings$criterion
   best <- best_model(tried, criterion)
   models_figure(tried, criterion, object$ready[[vote$preparation]],
-                paste0(capital(counted(tried$k[best], "component")), " of ", model_said(tried)[best], ": ",
+                paste0(capital(spelt_count(tried$k[best], "component")), " of ", model_said(tried)[best], ": ",
                        toupper(criterion), " ", digits3(tried[[criterion]][best]),
                        ", the smallest over structures and counts"),
                 paste0(capital(label), ", k = ", count_range(object$k), ", seed ", object$seed, "."))

@@ -26,16 +26,17 @@ autoplot.fl_paths <- function(object, ...) {
   called <- group_names(object$partition, ends$group)
   ends$said <- if (crowded) paste0(shortened(called, 20L), ": ", counts)
   else folded_each(paste0(called, ": ", counts, " rows"), 28L)
+  label_size <- if (crowded) 2.9 else 3.3
+  edges$up <- above_branch(edges$rows, edges$said, label_size)
   asked <- edges[nzchar(edges$said), ]
   facts <- fl_facts(object)
   ggplot(edges, aes(.data$x, .data$y_end)) +
     geom_segment(aes(xend = .data$x, y = .data$y, yend = .data$y_end), colour = ink_soft, linewidth = 0.4) +
     geom_segment(aes(xend = .data$x_end, yend = .data$y_end, colour = .data$group, linewidth = .data$rows),
                  alpha = 0.75) +
-    ggplot2::scale_linewidth(range = c(0.8, 6)) +
-    geom_text(data = asked, aes(label = .data$said), size = if (crowded) 2.9 else 3.3, hjust = 0, vjust = 0,
-              nudge_x = 0.012 * max(nodes$x), nudge_y = 0.026 * diff(range(nodes$y)), colour = ink,
-              lineheight = 0.85) +
+    ggplot2::scale_linewidth(range = branch_widths) +
+    geom_text(data = asked, aes(label = .data$said, vjust = .data$up), size = label_size, hjust = 0,
+              nudge_x = 0.012 * max(nodes$x), colour = ink, lineheight = 0.85) +
     geom_point(data = ends, aes(.data$x, .data$y, colour = .data$group), size = 5, inherit.aes = FALSE) +
     geom_text(data = ends, aes(.data$x, .data$y, label = .data$said), hjust = 0, nudge_x = 0.016 * max(nodes$x),
               size = if (crowded) 3.4 else 3.9,
@@ -50,6 +51,16 @@ autoplot.fl_paths <- function(object, ...) {
                                     paste0("Columns: ", listed(object$columns, most = 8L), ".")),
              x = NULL, y = NULL) +
     fl_theme() + theme(legend.position = "none", panel.grid.major = element_blank())
+}
+
+branch_widths <- c(0.8, 6)
+
+# How far up a label goes, in heights of its text, to stand on its branch whatever the figure's size: half the width of
+# the branch (a linewidth is 0.75 mm), and a little more.
+above_branch <- function(rows, said, size) {
+  widths <- if (diff(range(rows)) > 0) scales::rescale(rows, branch_widths) else mean(branch_widths)
+  lines <- 1L + stringr::str_count(said, "\n")
+  -(0.75 * widths / 2 + 0.8) / (0.48 * size * lines)
 }
 
 # Depth to the right; ends evenly spread, inner nodes halfway between their children.

@@ -24,7 +24,7 @@
 #' autoplot(profile, "groups")
 #' }
 #' @export
-autoplot.fl_profile <- function(object, view = "columns", most = 30, ...) {
+autoplot.fl_profile <- function(object, view = "columns", most = 20, ...) {
   check_no_dots(...)
   check_choice(view, c("columns", "separation", "groups"), "view")
   check_whole(most, "most")
@@ -55,7 +55,7 @@ draw_profile <- function(object, most) {
                         paste0(legend_labels(object$partition, room)(object$groups$group),
                                if (crowded && has_names(object$partition)) ", " else "\n",
                                vapply(object$groups$rows, thousands, "")))
-  many <- length(shown) > 20L || nrow(object$groups) > 10L
+  many <- length(shown) > 16L || nrow(object$groups) > 10L
   bound <- max(1, stats::quantile(abs(cells$difference), 0.98, names = FALSE, na.rm = TRUE))
   ggplot(cells, aes(.data$group, .data$said, fill = pmax(-bound, pmin(bound, .data$difference)))) +
     geom_tile(colour = "white", linewidth = 0.8) +
@@ -63,7 +63,9 @@ draw_profile <- function(object, most) {
               colour = ifelse(abs(cells$difference) > 0.65 * bound, "white", ink)) +
     ggplot2::scale_fill_gradient2(low = fjord_colours[1L], mid = "#F4F5F3", high = "#A8323A", limits = c(-bound, bound),
                                   name = "difference,\noverall sd") +
-    ggplot2::facet_grid(ggplot2::vars(.data$part), scales = "free_y", space = "free_y") +
+    (if (length(unique(cells$part)) > 1L) {
+      ggplot2::facet_grid(ggplot2::vars(.data$part), scales = "free_y", space = "free_y")
+    }) +
     scale_x_discrete(position = "top") +
     words_on(
       title = profile_title(object),

@@ -35,7 +35,7 @@ draw_dendrogram <- function(object, asked) {
     scale_y_continuous(expand = expansion(mult = c(if (!is.null(ids)) 0.25 else 0.1, 0.04))) +
     coord_cartesian(clip = "off") +
     words_on(
-      title = paste0(capital(counted(k, "group")), ": cut ", cut_said(object$model$tree, k)),
+      title = paste0(capital(spelt_count(k, "group")), ": cut ", cut_said(object$model$tree, k)),
       subtitle = paste0("Rows stand below, joined at the height of their merge. Dashed: the cut",
                         if (named) ", with the groups it makes", "."),
       caption = data_caption(object$ready, c(paste0(capital(method_said(object$method)), "."),
@@ -145,7 +145,7 @@ draw_branches <- function(object, asked) {
     scale_x_continuous(labels = function(v) vapply(10^-v, digits3, ""), expand = expansion(mult = c(0.02, 0.25))) +
     scale_y_continuous(breaks = NULL, expand = expansion(add = 0.8)) +
     words_on(
-      title = paste0(capital(counted(object$k, "group")), " of ", counted(nrow(branches), "branch", "branches"),
+      title = paste0(capital(spelt_count(object$k, "group")), " of ", counted(nrow(branches), "branch", "branches"),
                      " last longest as the distance shrinks"),
       subtitle = paste0("Each line is the life of a branch: from the distance at which it splits off to that at which ",
                         "it ends. Numbers: rows. Thick: the branches chosen as groups."),

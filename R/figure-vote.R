@@ -19,7 +19,6 @@ autoplot.fl_vote <- function(object, ...) {
   check_no_dots(...)
   object$ballots <- object$ballots[!object$ballots$index %in% told_as_evidence(object), ]
   ballots <- object$ballots[object$ballots$rank <= object$depth, ]
-  crowd <- min(1, 8 / (length(unique(ballots$index)) + 3 * !is.null(object$found)))
   if (nrow(ballots) == 0L) {
     fl_abort("argument", "There is nothing to draw: no index could rank the counts.")
   }
@@ -34,6 +33,7 @@ autoplot.fl_vote <- function(object, ...) {
   totals$look <- if (nrow(evidence) > 0L) rep("#C9D2D8", nrow(totals))
   else ifelse(totals$k == object$k, mark_strong, ifelse(totals$k %in% object$runner_up, mark_soft, "#C9D2D8"))
   chosen <- vote_choice(object)
+  disc <- 10.5 * min(1, 10.5 / max(base + height, evidence$y + 1))
   ggplot() +
     (if (!is.na(chosen)) geom_rect(data = data.frame(k = chosen), aes(xmin = .data$k - 0.45, xmax = .data$k + 0.45),
                                    ymin = -Inf, ymax = Inf,
@@ -42,13 +42,13 @@ autoplot.fl_vote <- function(object, ...) {
                                  fill = .data$look)) +
     geom_text(data = totals, aes(.data$k, .data$top, label = digits3(.data$points)), colour = ink, size = 4,
               vjust = -0.4) +
-    geom_point(data = ballots, aes(.data$k, .data$y, size = (13 - 2.5 * .data$rank) * (0.35 + 0.65 * crowd),
+    geom_point(data = ballots, aes(.data$k, .data$y, size = disc * (1.12 - 0.12 * pmin(.data$rank, 3)),
                                    colour = ifelse(.data$weight > 0, rank_ink(.data$rank), "#C9D2D8"))) +
     geom_text(data = ballots, aes(.data$k, .data$y, label = .data$rank,
                                   colour = ifelse(.data$rank == 1L & .data$weight > 0, "white", ink)),
-              size = 2.8 + crowd) +
+              size = max(2.4, 0.42 * disc)) +
     geom_text(data = family_places(rows), aes(y = .data$y, label = .data$family),
-              x = min(totals$k) - 0.5 - 0.11 * diff(range(totals$k)), hjust = 0,
+              x = min(totals$k) - 0.5 - 0.2 * diff(range(totals$k)), hjust = 0,
               colour = ink_soft, size = 3.6) +
     geom_segment(data = family_places(rows), aes(y = .data$end, yend = .data$end), x = -Inf, xend = Inf,
                  colour = "#C9D2D8", linewidth = 0.4) +
@@ -59,7 +59,7 @@ autoplot.fl_vote <- function(object, ...) {
     }) +
     scale_fill_identity() + scale_colour_identity() + scale_size_identity() +
     scale_x_continuous(breaks = whole_breaks(totals$k),
-                       limits = range(totals$k) + c(-0.62 - 0.11 * diff(range(totals$k)), 0.6)) +
+                       limits = range(totals$k) + c(-0.62 - 0.2 * diff(range(totals$k)), 0.6)) +
     scale_y_continuous(breaks = c(rows$y, base + height / 2, evidence$y),
                        labels = c(rows$label,
                                   if (is.null(object$found)) "points of the families" else "points of the indices",

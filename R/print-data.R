@@ -25,7 +25,7 @@ typed_columns <- function(x, role) {
   columns <- columns_of(x, role)
   type <- type_of(x, columns)
   numbers <- columns[type == "number"]
-  listed(c(numbers, paste0(columns[type != "number"], " (", type[type != "number"], ")", recycle0 = TRUE)), most = 30L)
+  listed(c(numbers, paste0(columns[type != "number"], " (", type[type != "number"], ")", recycle0 = TRUE)))
 }
 
 # What was decided without being asked.
@@ -35,7 +35,7 @@ assumed_text <- function(x) {
     return(NULL)
   }
   numbers <- any(type_of(x, assumed) == "number")
-  paste0(listed(assumed, most = 30L), ": kept aside because you gave no role",
+  paste0(listed(assumed), ": kept aside because you gave no role",
          if (!numbers) paste0(" and ", if (length(assumed) == 1L) "it holds" else "they hold", " no numbers"))
 }
 
@@ -57,7 +57,7 @@ summary.fl_data <- function(object, ...) {
 }
 
 #' @export
-format.fl_check <- function(x, ...) {
+format.fl_check <- function(x, ..., advise = identity) {
   if (nrow(x) == 0L) {
     return(fl_facts(x))
   }
@@ -68,7 +68,7 @@ format.fl_check <- function(x, ...) {
     lines <- hanging_lines(one, said)
     if (nzchar(advice)) lines <- c(lines, hanging_lines(strrep(" ", nchar(one)), paste("try:", advice)))
     lines
-  }, label, shown$finding, shown$advice), use.names = FALSE))
+  }, label, shown$finding, advise(shown$advice)), use.names = FALSE))
 }
 
 # Findings of one kind on several columns are one finding.
@@ -112,7 +112,7 @@ format.fl_prepare <- function(x, ...) {
   c(facts[1L], unlist(lapply(paste0(seq_along(said), ". ", said), wrapped, first = 2L, indent = 5L,
                              width = print_width())),
     sentence_lines(facts[-1L]),
-    hanging_lines("columns:", listed(x$prepared %||% colnames(x$x), most = 30L)),
+    hanging_lines("columns:", listed(x$prepared %||% colnames(x$x))),
     if (is.null(x$x)) next_line("predict(ready, newdata)")
     else next_line("fl_sweep(ready, \"kmeans\", k = 1:10)", "fl_partition(ready, \"kmeans\", k = )"))
 }

@@ -8,7 +8,7 @@ format.fl_vote <- function(x, ...) {
   }
   few <- c(settled, structure_fact(x), components_fact(x), left_out_fact(x), levels_fact(x), method_groups_fact(x),
            far_fact(x), unfitted_fact(x),
-           if (!is.null(x$lowered)) lowered_fact(x),
+           if (isTRUE(x$at_end)) end_fact(x, voted_count(x)), if (!is.null(x$lowered)) lowered_fact(x),
            if (is.null(x$settled) || x$settled$k %in% x$settled$voted) track_fact(x),
            if (x$verdict != "no groups") neighbour_facts(x, brief = TRUE))
   c(sentence_lines(vote_headline(x)), evidence_lines(x), sentence_lines(few), vote_next(x))

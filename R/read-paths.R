@@ -350,7 +350,7 @@ as.data.frame.fl_paths <- function(x, ...) x$rules
 fl_facts.fl_paths <- function(x) {
   f <- x$fidelity
   c(
-    paste0(capital(counted(nrow(x$rules), "rule")), " give", if (nrow(x$rules) == 1L) "s", " the right group to ",
+    paste0(capital(spelt_count(nrow(x$rules), "rule")), " give", if (nrow(x$rules) == 1L) "s", " the right group to ",
            percent(f$within), " of the rows (", percent(f$unseen), " of rows the rules had not seen; the largest ",
            "group alone is ", percent(f$largest), ")."),
     vapply(seq_len(nrow(x$rules)), function(i) rule_fact(x$rules[i, ], x$partition), ""),

@@ -110,7 +110,7 @@ placed_table <- function(newdata) {
   if (inherits(newdata, "fl_data")) {
     return(newdata$table)
   }
-  shape_table(read_source(newdata, list()), NULL, FALSE, NULL, NULL, "the new table")$table
+  shape_table(read_source(newdata, list()), "the new table")$table
 }
 
 check_reach <- function(reach) {
@@ -215,10 +215,12 @@ none_fact <- function(x) {
   }
   none <- x$rows[x$rows$group %in% 0L, ]
   reach <- if (x$partition$method$guards) "too far from the rows of every group, by the method's own rule"
-  else if (x$reach == 1) "farther from every group than all of its fitted rows"
+  else if (x$reach == 1) "farther from every group than any of its fitted rows"
   else paste("farther from every group than", percent(x$reach), "of its fitted rows")
   if (nrow(none) == 0L) {
-    return(paste0("None is ", reach, "."))
+    return(if (x$partition$method$guards) paste0("None is ", reach, ".")
+           else if (x$reach == 1) "Every row lies within the reach of its group's fitted rows."
+           else paste0("Every row lies within the reach of ", percent(x$reach), " of its group's fitted rows."))
   }
   odd <- none$outside[nzchar(none$outside)]
   columns <- sort(table(unlist(strsplit(odd, ", ", fixed = TRUE))), decreasing = TRUE)

@@ -27,7 +27,9 @@ voted_headline <- function(x) {
     return(paste0("No evidence of groups (", p_of_test(x$structure), ")."))
   }
   if (!is.null(x$found)) {
-    return(if (x$verdict == "no clear count") paste0("No clear count; ", k, " has most support. ", evidence_fact(x))
+    end <- if (isTRUE(x$at_end)) ", and it is the largest count tried"
+    return(if (x$verdict == "no clear count") paste0("No clear count; ", k, " has most support", end, ". ",
+                                                     evidence_fact(x))
            else paste0(capital(spelt(k)), ngettext(k, " group: ", " groups: "), x$verdict, ". ", evidence_fact(x)))
   }
   if (holds_alone(x)) {
@@ -152,7 +154,7 @@ end_fact <- function(x, k) {
   }
   at_end <- unique(x$ballots$index[x$ballots$rank == 1L & x$ballots$weight > 0 & x$ballots$k == max(tried) &
                                      !x$ballots$prefers_one])
-  if (k %in% max(tried)) "That is the largest count tried: try larger ones before believing it."
+  if (k %in% max(tried)) "Try larger counts before believing the largest tried."
   else if (length(at_end) > 0L) paste0(listed(index_said(x, at_end)), if (length(at_end) == 1L) " picks " else " pick ",
                                        max(tried), ", the largest count tried.")
 }

@@ -154,7 +154,7 @@ measured_table <- function(ready) {
 }
 
 track_fact <- function(vote) {
-  if (vote$verdict == "no groups" || is.na(vote$k)) {
+  if (vote$verdict == "no groups" || is.na(vote$k) || was_lowered(vote)) {
     return(NULL)
   }
   if (is.null(vote$rate)) {
@@ -163,6 +163,11 @@ track_fact <- function(vote) {
     })
   }
   rate_said(vote$rate)
+}
+
+# What lowers a vote makes it unlike those that were counted.
+was_lowered <- function(vote) {
+  !is.null(vote$rate) && match(vote$verdict, vote_verdicts) > match(vote$rate$word, vote_verdicts)
 }
 
 many_kinds <- 20L  # fewer may leave out just the kind at hand

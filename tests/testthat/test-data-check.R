@@ -220,3 +220,26 @@ test_that("columns that know of groups come before noise, categories among it", 
   }, NA)
   expect_gte(sum(each), 11)
 })
+
+test_that("a table with one row per measurement is told, and reads as advised; tables that only look like it are left", {
+  long <- expand.grid(day = format(as.Date("2025-03-01") + 0:29), station = c("outer", "sill", "narrows", "basin", "head"),
+                      stringsAsFactors = FALSE)
+  set.seed(4)
+  long$oxygen <- round(rnorm(150, 6), 2)
+  told <- function(table, ...) {
+    check <- as.data.frame(fl_check(fl_data(table, ...)))
+    check[check$kind == "long", ]
+  }
+  found <- told(long)
+  expect_equal(found$severity, "warn")
+  expect_match(found$finding, "5 values of station, each with up to 30 of day")
+  table <- long
+  advised <- eval(parse(text = sub("fl_data(", "fl_data(table, ", sub(" makes.*$", "", found$advice), fixed = TRUE)))
+  expect_equal(dim(as.data.frame(advised)), c(5L, 31L))
+  expect_equal(columns_of(advised, "id"), "station")
+  expect_equal(nrow(told(long[-(1:20), ])), 1L)  # gaps are no reason to keep silent
+  expect_equal(told(transform(long, salinity = rnorm(150)))$severity, "note")
+  expect_equal(nrow(told(long[-seq_len(60), ][sample(90, 60), ])), 0L)  # too few of the pairs
+  expect_equal(nrow(told(rbind(long, long[1, ]))), 0L)  # a pair twice
+  for (name in fl_demos()$name) expect_equal(nrow(told(as.data.frame(fl_demo(name)))), 0L, info = name)
+})

@@ -174,6 +174,21 @@ test_that("one row per measurement becomes one row per subject; repeated measure
   expect_error(fl_widen(long, "cast", "depth", "season"), class = "fjordline_error_column", regexp = "Row 1")
 })
 
+test_that("fl_data() widens in one step, as fl_widen() does, and its call gives the same table again", {
+  long <- data.frame(cast = rep(c("b", "a", "c"), each = 2), depth = rep(c(5, 10), 3), salinity = c(30, 34, 28, 31, 33, "x"))
+  data <- fl_data(long, widen = c("cast", "depth", "salinity"), blanks = "x")
+  expect_equal(data$table, fl_widen(transform(long, salinity = c(30, 34, 28, 31, 33, NA)), "cast", "depth", "salinity"))
+  expect_equal(columns_of(data, "id"), "cast")
+  expect_equal(eval(parse(text = data$call))$table, data$table)
+  twice <- rbind(long, data.frame(cast = "a", depth = 5, salinity = 30))
+  expect_error(fl_data(twice, widen = c("cast", "depth", "salinity"), blanks = "x"), class = "fjordline_error_values")
+  expect_equal(fl_data(twice, widen = c("cast", "depth", "salinity", "mean"), blanks = "x")$table$salinity_5[2], 29)
+  expect_error(fl_data(long, widen = c("cast", "depth")), class = "fjordline_error_argument", regexp = "three columns")
+  expect_error(fl_data(long, widen = c("cast", "deep", "salinity")), class = "fjordline_error_column", regexp = "depth")
+  expect_error(fl_sample(long, rows = 3, widen = c("cast", "depth", "salinity")), class = "fjordline_error_argument",
+               regexp = "whole table")
+})
+
 test_that("numbers with signs between the thousands are numbers where one value shows which sign is which", {
   read <- function(values) {
     data <- fl_data(data.frame(v = values, other = seq_along(values)))

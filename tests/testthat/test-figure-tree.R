@@ -17,7 +17,7 @@ test_that("a dendrogram has three lines a merge, at the tree's heights, and no c
   expect_gt(cut_height(tree, 4), tree$height[46])
   expect_lt(cut_height(tree, 4), tree$height[47])
   figure <- ggplot2::autoplot(fit, "dendrogram")
-  expect_match(figure$labels$title, "4 groups: cut between heights")
+  expect_match(figure$labels$title, "Four groups: cut between heights")
   expect_no_warning(ggplot2::ggplot_build(figure))
   expect_s3_class(ggplot2::autoplot(fl_partition(ready, "linkage", k = 1), "dendrogram"), "ggplot")
 })

@@ -50,7 +50,7 @@ test_that("separated heaps need as many rules as there are groups and get every 
   expect_equal(nrow(paths$rules), 3)
   expect_equal(paths$fidelity$within, 1)
   expect_equal(paths$missed, integer())
-  expect_match(fl_facts(paths)[1], "^3 rules give the right group to 100% of the rows")
+  expect_match(fl_facts(paths)[1], "^Three rules give the right group to 100% of the rows")
 })
 
 test_that("fidelity on unseen rows is honest: rules from a column of noise do no better than the largest group", {

@@ -92,3 +92,12 @@ test_that("an index of the reader's own changes no built-in set and no stated ra
                 ready = list(ready_from(random_table(60, 3, 1))))
   expect_true(is.na(measured_set(sweep, "m", list(weights = NULL, rule = "ranked", depth = 3))))
 })
+
+test_that("a vote lowered below its record prints no rate of that record, and says what lowered it", {
+  vote <- fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:8))
+  vote$rate <- c(as.list(vote_rates()[vote_rates()$word == "clear", ][1L, ]), kinds = 3L)[names(vote_rates())]
+  vote$verdict <- "clear"
+  expect_match(track_fact(vote), "^Votes like this one")
+  vote$verdict <- "no clear count"
+  expect_null(track_fact(vote))
+})
