@@ -93,13 +93,19 @@ partition_short <- function(x, agreement, gate, reliability, profile) {
                    if (isFALSE(gate$groups)) often_missed(),
                    if (!is.null(x$placed)) nothing_fitted
                    else if (x$method$key == adopted_key) "The labels were made elsewhere; nothing here tells how."
-                   else paste0(capital(method_said(x$method)), " assumes ", x$method$shape, ".")), collapse = " ")
+                   else paste0(capital(method_said(x$method)), " assumes ", assumed_shape(x$method), ".")), collapse = " ")
   c(
     "How many?" = facts[1L], "How sure?" = sure, "What are they?" = groups_in_short(profile),
     "Do they match what is known?" = if (is.null(agreement)) "There are no known classes to compare with."
     else fl_facts(agreement)[1L],
     "What to doubt?" = doubt
   )
+}
+
+# What a method assumes as it is set: what holds "under" other metrics is left out.
+assumed_shape <- function(method) {
+  other <- is.null(method$settings$metric) || method$settings$metric %in% c("cosine", "correlation")
+  if (other) method$shape else sub("; under .*$", "", method$shape)
 }
 
 vote_short <- function(vote) {
