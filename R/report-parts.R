@@ -19,7 +19,7 @@ partition_parts <- function(x) {
       mismatches = if (!is.null(agreement)) fl_mismatches(agreement), cards = group_cards(profile),
       outcome = course_of(x), steps = fl_steps(x), untried = report_untried(x),
       silhouettes = has_silhouettes(x), own = own_views(x), turnable = function() turnable_space(x),
-      why = if (!is.null(x$vote)) vote_figures(x$vote), lineage = lineage_of(x$vote, x),
+      why = if (!is.null(x$vote)) vote_figures(x$vote), lineage = lineage_of(x$vote, x), view = view_of(x$vote, x),
       footer = made_with(x$seed)
     )
   )
@@ -31,7 +31,7 @@ vote_parts <- function(vote, ready) {
     table_parts(ready),
     list(
       short = vote_short(vote), structure = vote$structure, vote = vote, why = vote_figures(vote),
-      lineage = lineage_of(vote), steps = fl_steps(vote), untried = vote_untried(vote),
+      lineage = lineage_of(vote), view = view_of(vote), steps = fl_steps(vote), untried = vote_untried(vote),
       footer = made_with(vote$sweep$seed)
     )
   )
@@ -65,6 +65,17 @@ course_of <- function(x) {
   }
   tryCatch(fl_outcome(x, dates[1L]), fjordline_error = function(e) NULL)
 }
+
+# The rows with the groups of every count, to step through; an even sample of a long table.
+view_of <- function(vote, partition = NULL) {
+  if (!is.null(vote) && !isTRUE(vote$sweep$stored) && sum(vote$sweep$k >= 2L) > 1L && has_rows(vote)) {
+    canvas_data(vote$sweep, vote, partition, most = view_most_rows)
+  }
+}
+
+view_most_rows <- 10000L
+
+has_rows <- function(vote) !is.null(vote$sweep$ready[[vote$preparation]]$x)
 
 # How groups split around the count; the partition's names go along where it is one of the sweep's fits.
 lineage_of <- function(vote, partition = NULL) {

@@ -37,6 +37,7 @@ html_writer <- function(pass = NULL) {
   list(
     picture = function(path, alt) put(tags$p(tags$img(src = path, alt = alt, width = 1280))),
     turnable = function(space) put(turnable_html(space, pass)),
+    view = function(data) put(canvas_html(data[names(data) != "note"], pass)),
     title = function(title, below) put(tags$h1(title), tags$p(class = "soft", below)),
     answers = function(answers) {
       put(tags$dl(class = "short", Map(function(question, answer, i) {
