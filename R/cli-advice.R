@@ -46,15 +46,6 @@ bare_settings <- function(text, known) {
   text
 }
 
-# The R value at the head of a text: the longest stretch up to a comma, semicolon or blank that R can read.
-leading_value <- function(text) {
-  quoted <- "\"(?:[^\"\\\\]|\\\\.)*\""
-  call <- paste0("[a-z]*(\\((?:[^()\"]|", quoted, "|(?1))*\\))")
-  pattern <- paste0("^(?:", quoted, "|", call, "|[A-Za-z0-9_.:-]*[A-Za-z0-9])")
-  found <- regmatches(text, regexpr(pattern, text, perl = TRUE))
-  if (length(found) == 1L) found else ""
-}
-
 # As it would be typed: TRUE is said by the option alone, and none of a list is "none".
 shell_value <- function(value) {
   parsed <- tryCatch(rlang::parse_expr(value), error = function(e) NULL)

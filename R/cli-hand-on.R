@@ -27,6 +27,24 @@ verb_place <- function() {
   )
 }
 
+verb_explore <- function() {
+  list(
+    summary = "look, step, compare, name and decide in a browser; every click is kept as code", files = "FILE",
+    without_file = TRUE,
+    options = c(options_table, list(
+      option("port", "the port to listen at; left out, a free one"),
+      option("no_browser", "only print the address", flag = TRUE), option("most", "most rows to draw", "200000")
+    )),
+    example = paste("fjordline explore", example_table),
+    run = function(files, options) {
+      data <- if (length(files) > 0L) cli_data(files, options)
+      fl_explore(data, port = if (!is.null(options$port)) split_number(options$port, "port"),
+                 open = !isTRUE(options$no_browser), most = split_number(options$most, "most"))
+      invisible()
+    }
+  )
+}
+
 verb_report <- function() {
   list(
     summary = "group the rows and write a report for others to read; also when the vote decides nothing",

@@ -5,7 +5,7 @@ cli_verbs <- function() {
   list(demo = verb_demo(), check = verb_check(), count = verb_count(), group = verb_group(), place = verb_place(),
        agree = verb_agree(), mismatches = verb_mismatches(), profile = verb_profile(), outcome = verb_outcome(),
        paths = verb_paths(), rows = verb_rows(), contrast = verb_contrast(), lineage = verb_lineage(),
-       study = verb_study(), report = verb_report())
+       study = verb_study(), report = verb_report(), explore = verb_explore())
 }
 
 # Runs a command line and returns the exit status.
@@ -73,7 +73,8 @@ cli_warn <- function(warning) {
 }
 
 check_files_given <- function(verb, files) {
-  if (length(files) != length(verb$files)) {
+  none_needed <- isTRUE(verb$without_file) && length(files) == 0L
+  if (length(files) != length(verb$files) && !none_needed) {
     usage_error(paste0("fjordline ", verb$name, " takes ",
                        if (length(verb$files) == 0L) "no file" else listed(verb$files), "; ",
                        counted(length(files), "was", "were"), " given. See fjordline ", verb$name, " --help."))

@@ -151,7 +151,7 @@ taken_by <- function(key) {
   words <- list(
     FILE = c("out", "model", "report", "export", "centres", "prepare", "store", "saved"),
     FOLDER = "figures",
-    NUMBER = c("seed", "restarts", "repeats", "workers", "sets", "samples", "sample_rows", "most", "most_rules",
+    NUMBER = c("seed", "restarts", "repeats", "workers", "sets", "samples", "sample_rows", "most", "port", "most_rules",
                "level", "reach"),
     COLUMN = c("truth", "id", "column", "groups"), COUNTS = c("k", "named_k"),
     LIST = c("aside", "features", "use", "methods", "indices", "columns", "rule_columns", "ids", "group", "blanks", "widen"),

@@ -92,6 +92,14 @@ wrapped <- function(text, indent = 2L, first = 0L, width = 100L) {
 
 # R code for a value, on one line, as it would be typed.
 code <- function(value) {
+  # deparse() lets odd names end their quotes
+  if ((is.list(value) || is.atomic(value)) && !is.null(names(value)) && !is.object(value)) {
+    named <- rep("", length(value))
+    known <- nzchar(names(value))
+    named[known] <- paste0(name_code(names(value)[known]), " = ")
+    return(paste0(if (is.list(value)) "list(" else "c(",
+                  paste0(named, vapply(unname(as.list(value)), code, ""), collapse = ", "), ")"))
+  }
   if (is.atomic(value) && is.null(names(value)) && is.numeric(value) && length(value) > 2L &&
         all(value == round(value)) && all(diff(value) == 1)) {
     return(paste0(value[1L], ":", value[length(value)]))

@@ -7,8 +7,6 @@ canvas_levels <- 40L
 # `taken`, a partition of the sweep: its count is shown first, and its names go along. `most` rows are drawn.
 canvas_data <- function(sweep, vote = NULL, taken = NULL, preparation = NULL, most = Inf) {
   preparation <- preparation %||% vote$preparation %||% names(sweep$ready)[1L]
-  ready <- sweep$ready[[preparation]]
-  drawn <- drawn_rows(length(ready$rows), most)
   sets <- canvas_partitions(sweep, preparation)
   if (length(sets) == 0L) {
     fl_abort("argument", "There is nothing to show: the sweep has no fit.")
@@ -16,20 +14,59 @@ canvas_data <- function(sweep, vote = NULL, taken = NULL, preparation = NULL, mo
   method <- taken$method$key %||% vote$method %||% names(sets)[1L]
   if (!method %in% names(sets)) method <- names(sets)[1L]
   first <- first_shown(sets[[method]], taken$k %||% vote$settled$k %||% vote$k)
+  ready <- sweep$ready[[preparation]]
+  drawn <- drawn_rows(length(ready$rows), most)
+  out <- canvas_of(sets, method, first, ready$rows[drawn], taken)
+  indices <- lapply(names(sets), function(key) canvas_indices(sweep, preparation, sweep$methods[[key]], vote))
+  out$sets <- Map(function(set, indices) c(set, list(indices = indices)), out$sets, indices)
+  out$said <- canvas_words(vote, taken)
+  out$note <- drawn_note(drawn, length(ready$rows))
+  out
+}
+
+# One partition, or two of the same rows side by side.
+canvas_pair <- function(a, b = NULL, most = Inf) {
+  both <- Filter(Negate(is.null), list(a = a, b = b))
+  rows <- Reduce(intersect, lapply(both, function(one) one$ready$rows))
+  out <- canvas_of(lapply(both, list), "a", 1L, rows[drawn_rows(length(rows), most)], a)
+  for (i in seq_along(both)) out$sets[[i]]$label <- both[[i]]$name
+  out$said <- canvas_words(a$vote, a)
+  out$note <- drawn_note(drawn_rows(length(rows), most), length(rows))
+  out
+}
+
+# `rows` of the table, and the groups of each set in them. Axes and columns are those of the partition shown first.
+canvas_of <- function(sets, method, first, rows, taken) {
+  shown <- sets[[method]][[first]]
+  ready <- shown$ready
   colours <- followed_colours(sets, method, first)
-  axes <- component_axes(sets[[method]][[first]], 3L)
-  rows <- ready$rows[drawn]
+  axes <- component_axes(shown, 3L)
+  columns <- canvas_table(ready, shown, rows)
   list(
-    name = ready$data$name, preparation = ready$name, total = ready$total, shown = length(rows),
-    note = drawn_note(drawn, length(ready$rows)), rows = encoded_whole(rows),
+    name = ready$data$name, preparation = ready$name, total = ready$total, shown = length(rows), rows = encoded_whole(rows),
     ids = if (!is.null(row_ids(ready$data))) I(row_ids(ready$data)[rows]),
-    axes = canvas_axes(axes$rows[drawn, , drop = FALSE], axes$words),
-    columns = canvas_table(ready, sets[[method]][[first]], rows),
-    sets = unname(Map(function(set, of) canvas_set(set, of, drawn, sweep, preparation, vote), sets, colours)),
+    axes = canvas_axes(axes$rows[match(rows, ready$rows), , drop = FALSE], axes$words), columns = columns,
+    place = canvas_place(ready$data, columns), sets = unname(Map(canvas_set, sets, colours, list(rows))),
     method = match(method, names(sets)) - 1L, at = first - 1L, colours = I(canvas_palette(max(unlist(colours), 1L))),
-    noise = noise_grey, said = canvas_words(vote, taken),
-    names = if (has_names(taken)) named_colours(taken, colours[[method]][[first]])
+    noise = noise_grey, names = if (has_names(taken)) named_colours(taken, colours[[method]][[first]])
   )
+}
+
+# Where the rows lie on a map, if they tell: the two columns, by their place among the number columns.
+canvas_place <- function(data, columns) {
+  found <- position_columns(data)
+  numbers <- Filter(function(column) column$type != "level", columns)
+  at <- match(found, vapply(numbers, `[[`, "", "name"))
+  if (length(at) == 2L && !anyNA(at)) I(at - 1L)
+}
+
+# Columns that say by their names that they are positions: across first.
+position_columns <- function(data) {
+  columns <- c(columns_of(data, "feature"), columns_of(data, "aside"))
+  named <- function(words) grep(paste0("^(", words, ")"), columns, value = TRUE, ignore.case = TRUE)
+  across <- named("longitude|lon$|easting|east_km|x_km")
+  up <- named("latitude|lat$|northing|north_km|y_km")
+  if (length(across) == 1L && length(up) == 1L) c(across, up)
 }
 
 # The fits of one preparation, by method and count.
@@ -79,10 +116,10 @@ drawable <- function(v) {
   is.numeric(v) || inherits(v, c("Date", "POSIXt")) || length(unique(v)) <= canvas_levels
 }
 
-canvas_set <- function(partitions, colours, drawn, sweep, preparation, vote) {
+canvas_set <- function(partitions, colours, rows) {
   method <- partitions[[1L]]$method
-  widths <- canvas_widths(partitions, drawn)
-  rows <- partitions[[1L]]$ready$rows[drawn]
+  at <- match(rows, partitions[[1L]]$ready$rows)
+  widths <- canvas_widths(partitions)
   list(
     method = method$key, label = method_said(method), free = method$free_count,
     counts = I(vapply(partitions, `[[`, 0L, "k")), by_centres = widths$by_centres,
@@ -90,24 +127,22 @@ canvas_set <- function(partitions, colours, drawn, sweep, preparation, vote) {
       one <- partitions[[i]]
       list(
         k = one$k, group = encoded_code(one$group[rows]), colour = I(colours[[i]] - 1L),
-        sizes = I(tabulate(one$group, one$k)), width = encoded_share(widths$width[, i], -1, 1),
-        nearest = encoded_code(widths$neighbour[, i]), far = encoded_share(own_distance(one)[rows], 0, NULL),
+        sizes = I(tabulate(one$group, one$k)), width = encoded_share(widths$width[at, i], -1, 1),
+        nearest = encoded_code(widths$neighbour[at, i]), far = encoded_share(own_distance(one)[rows], 0, NULL),
         sure = canvas_sure(one, rows)
       )
-    }),
-    indices = canvas_indices(sweep, preparation, method, vote)
+    })
   )
 }
 
-# Silhouette widths of the drawn rows: exact for few, above that by centres.
-canvas_widths <- function(partitions, drawn) {
+# Silhouette widths: exact for few rows, above that by centres.
+canvas_widths <- function(partitions) {
   ready <- partitions[[1L]]$ready
   x <- as_seen(ready$x, seen_metric(partitions[[1L]]$method))
   groups <- lapply(partitions, function(one) one$group[ready$rows])
   exact <- nrow(x) <= canvas_exact_rows
   found <- if (exact) pair_sums(x, groups) else centre_silhouettes(x, groups)
-  list(width = found$width[drawn, , drop = FALSE], neighbour = found$neighbour[drawn, , drop = FALSE],
-       by_centres = !exact)
+  list(width = found$width, neighbour = found$neighbour, by_centres = !exact)
 }
 
 canvas_exact_rows <- 3000L
@@ -185,8 +220,8 @@ encoded_column <- function(v) {
 
 canvas_files <- c("view.js", "plane.js", "panels.js", "cards.js", "start.js")
 
-canvas_code <- function() {
-  files <- system.file("canvas", canvas_files, package = "fjordline", mustWork = TRUE)
+canvas_code <- function(files = canvas_files) {
+  files <- system.file("canvas", files, package = "fjordline", mustWork = TRUE)
   paste(unlist(lapply(files, readLines, encoding = "UTF-8")), collapse = "\n")
 }
 

@@ -13,6 +13,7 @@
 #'   [fl_vote()] weighs the evidence, [fl_settle()] overrules it with a reason, [fl_take()] takes the groups.
 #'   [fl_choices()] and [fl_lineage()] show what depends on your choices and on the count. [indices] describes every
 #'   index, [fl_new_index()] adds one.
+#' @section In a browser: [fl_explore()] does all of this with the pointer, and writes the script of it.
 #' @section Groups: [fl_partition()] makes them by one method; [fl_methods()] lists the methods, [fl_method()] sets one
 #'   up, [fl_new_method()] adds one; [fl_adopt()] takes labels made elsewhere. Each method has a page:
 #'   [`method-kmeans`], [`method-mixture`], [`method-linkage`] and so on.

@@ -137,7 +137,8 @@
       el("div", { "class": "fl-title" }, [el("b", { text: fl.rows(rows.length) + " selected" })]),
       el("div", { "class": "fl-list" }, lines), rowLinks(view, "Among them:", rows.slice(0, 8)),
       el("p", {}, [button("Clear", function () { view.pick(null); }, "Escape does the same"),
-                   button("Save as CSV", function () { saveRows(view, rows, "selected"); })])
+                   button("Save as CSV", function () { saveRows(view, rows, "selected"); }),
+                   fl.asked ? button("Set apart\u2026", function () { fl.asked.apart(rows.map(function (i) { return view.rows[i]; })); }, "leave these rows out of the next fit") : null])
     ];
   }
 

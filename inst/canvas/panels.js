@@ -21,14 +21,43 @@
 
   // --- the groups of every count, one bar a count, joined where rows go on together; a slider below
 
-  function flows(a, b, n) {
+  fl.flows = function (a, b, n) {
     var wide = b.k + 1, out = new Float64Array((a.k + 1) * wide);
     for (var i = 0; i < n; i++) {
       var g = a.group[i], h = b.group[i];
       if (g <= a.k && h <= b.k) out[g * wide + h]++;
     }
     return out;
-  }
+  };
+
+  // Both ends lie in the order of the bars, so that ribbons cross as little as they must.
+  fl.ribbons = function (p, a, b, flow, bar, view) {
+    var wide = b.part.k + 1, out = {}, into = {};
+    a.order.forEach(function (g) { out[g] = a.from[g][0]; });
+    b.order.forEach(function (h) { into[h] = b.from[h][0]; });
+    a.order.forEach(function (g) {
+      b.order.forEach(function (h) {
+        var rows = flow[g * wide + h];
+        if (!rows) return;
+        var d = a.from[g][1] * rows / view.drawnSize(a.part, g), e = b.from[h][1] * rows / view.drawnSize(b.part, h);
+        var x0 = a.x + bar / 2, x1 = b.x - bar / 2, m = (x0 + x1) / 2;
+        p.fillStyle = view.colour(h, b.part);
+        p.beginPath(); p.moveTo(x0, out[g]); p.bezierCurveTo(m, out[g], m, into[h], x1, into[h]);
+        p.lineTo(x1, into[h] + e); p.bezierCurveTo(m, into[h] + e, m, out[g] + d, x0, out[g] + d); p.fill();
+        out[g] += d; into[h] += e;
+      });
+    });
+  };
+
+  // One bar: its groups in the order of their colours, from top to bottom.
+  fl.bar = function (part, x, top, high) {
+    var order = [], y = top, gap = 1.5, whole = 0, from = {};
+    for (var g = 1; g <= part.k; g++) { order.push(g); whole += part.sizes[g - 1]; }
+    order.sort(function (a, b) { return part.colour[a - 1] - part.colour[b - 1]; });
+    var unit = (high - gap * (part.k - 1)) / Math.max(1, whole);
+    order.forEach(function (g) { from[g] = [y, part.sizes[g - 1] * unit]; y += part.sizes[g - 1] * unit + gap; });
+    return { x: x, from: from, part: part, order: order };
+  };
 
   fl.steps = function (view, place) {
     var canvas = el("canvas", { role: "img", "aria-label": "The groups of every count" });
@@ -41,19 +70,12 @@
     function draw() {
       var set = view.set(), many = set.parts.length, at = pen(canvas), p = at.pen, top = 16, high = at.h - top - 2;
       var bar = Math.min(26, at.w / many * 0.45), x = function (i) { return many < 2 ? at.w / 2 : 12 + i * (at.w - 24) / (many - 1); };
-      bars = set.parts.map(function (part, i) {
-        var order = [], y = top, gap = 1.5, whole = 0;
-        for (var g = 1; g <= part.k; g++) { order.push(g); whole += part.sizes[g - 1]; }
-        order.sort(function (a, b) { return part.colour[a - 1] - part.colour[b - 1]; });
-        var unit = (high - gap * (part.k - 1)) / Math.max(1, whole), from = {};
-        order.forEach(function (g) { from[g] = [y, part.sizes[g - 1] * unit]; y += part.sizes[g - 1] * unit + gap; });
-        return { x: x(i), from: from, part: part, order: order };
-      });
+      bars = set.parts.map(function (part, i) { return fl.bar(part, x(i), top, high); });
       p.globalAlpha = 0.3;
       for (var i = 1; i < many; i++) {
         var a = bars[i - 1], b = bars[i], key = "flow:" + view.state.method + ":" + i;
-        if (!view.kept[key]) view.kept[key] = flows(a.part, b.part, view.n);
-        ribbons(p, a, b, view.kept[key], bar);
+        if (!view.kept[key]) view.kept[key] = fl.flows(a.part, b.part, view.n);
+        fl.ribbons(p, a, b, view.kept[key], bar, view);
       }
       p.globalAlpha = 1;
       bars.forEach(function (b, i) {
@@ -68,25 +90,6 @@
       });
       slider.max = many - 1; slider.value = view.state.at; slider.disabled = many < 2;
       said.textContent = view.part().k + (view.part().k === 1 ? " group by " : " groups by ") + set.label;
-    }
-
-    // Both ends lie in the order of the bars, so that ribbons cross as little as they must.
-    function ribbons(p, a, b, flow, bar) {
-      var wide = b.part.k + 1, out = {}, into = {};
-      a.order.forEach(function (g) { out[g] = a.from[g][0]; });
-      b.order.forEach(function (h) { into[h] = b.from[h][0]; });
-      a.order.forEach(function (g) {
-        b.order.forEach(function (h) {
-          var rows = flow[g * wide + h];
-          if (!rows) return;
-          var d = a.from[g][1] * rows / view.drawnSize(a.part, g), e = b.from[h][1] * rows / view.drawnSize(b.part, h);
-          var x0 = a.x + bar / 2, x1 = b.x - bar / 2, m = (x0 + x1) / 2;
-          p.fillStyle = view.colour(h, b.part);
-          p.beginPath(); p.moveTo(x0, out[g]); p.bezierCurveTo(m, out[g], m, into[h], x1, into[h]);
-          p.lineTo(x1, into[h] + e); p.bezierCurveTo(m, into[h] + e, m, out[g] + d, x0, out[g] + d); p.fill();
-          out[g] += d; into[h] += e;
-        });
-      });
     }
 
     canvas.addEventListener("click", function (e) {

@@ -18,6 +18,12 @@
     return { tag: el("label", {}, [el("span", { text: label }), select]), select: select };
   }
 
+  // The two columns that say where rows lie, after the components.
+  function placeAxes(view) {
+    var place = view.data.place, plain = view.data.axes.length;
+    return place ? { x: plain + place[0], y: plain + place[1], z: -1 } : null;
+  }
+
   function toolbar(view, place) {
     var axes = view.axes.map(function (a) { return a.name.length > 44 ? a.name.slice(0, 43) + "\u2026" : a.name; });
     var method = chooser("method", view.sets.map(function (s) { return s.label; }), view.state.method, function (m) { view.useMethod(m); });
@@ -32,11 +38,13 @@
                                if (row >= 0) { view.change({ row: row }); find.blur(); }
                              } } });
     place.appendChild(el("div", { "class": "fl-tools" }, [
-      view.sets.length > 1 ? method.tag : null, x.tag, y.tag, view.axes.length > 2 ? z.tag : null, find,
+      view.sets.length > 1 ? method.tag : null, x.tag, y.tag, view.axes.length > 2 ? z.tag : null,
+      placeAxes(view) ? el("button", { type: "button", text: "Map", title: "the rows where they lie", on: { click: function () { view.change(placeAxes(view)); } } }) : null, find,
       el("button", { type: "button", text: "Save labels", title: "row, group and name of every row shown, as CSV", on: { click: function () { fl.saveLabels(view); } } })
     ]));
-    view.listen(function () { method.select.value = view.state.method; x.select.value = view.state.x; y.select.value = view.state.y; z.select.value = view.state.z + 1; });
-    return find;
+    view.listen(function () {
+      method.select.value = view.state.method; x.select.value = view.state.x; y.select.value = view.state.y; z.select.value = view.state.z + 1;
+    });
   }
 
   function tabs(place, panels) {
@@ -64,10 +72,13 @@
     ]));
   }
 
-  function keys(view, root, find) {
+  // One listener for a page, whatever is shown in it later.
+  function keys(root) {
+    if (root.keyed) return;
+    root.keyed = true;
     document.addEventListener("keydown", function (e) {
-      var typing = /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName) && e.target.type !== "range";
-      if (root.offsetParent === null) return;
+      var view = root.view, find = root.querySelector(".fl-find"), typing = /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName) && e.target.type !== "range";
+      if (!view || root.offsetParent === null) return;
       if (e.key === "Escape") {
         if (typing) e.target.blur();
         view.pick(null); view.change({ row: -1, group: -1 });
@@ -83,7 +94,8 @@
   fl.start = function (root, data) {
     var view = new fl.View(data);
     root.textContent = "";
-    var find = toolbar(view, root), plane = el("div", { "class": "fl-plane" }), canvas = el("canvas", { role: "img", tabindex: 0, "aria-label": "The rows in the plane" });
+    toolbar(view, root);
+    var plane = el("div", { "class": "fl-plane" }), canvas = el("canvas", { role: "img", tabindex: 0, "aria-label": "The rows in the plane" });
     var tip = el("div", { "class": "fl-tip", hidden: true }), side = el("div", { "class": "fl-side" }), below = el("div", { "class": "fl-below" });
     plane.appendChild(canvas); plane.appendChild(tip);
     var steps = el("div", { "class": "fl-left" }, [plane]);
@@ -98,13 +110,14 @@
     var truth = view.columns.filter(function (c) { return c.role === "truth" && c.type === "level"; })[0];
     var date = view.columns.filter(function (c) { return c.type === "date"; })[0];
     tabs(left, [{ name: "Profile", make: function (home) { fl.profile(view, home); } },
-                { name: "Rows", make: function (home) { fl.rowTable(view, home); } }]);
+                { name: "Rows", make: function (home) { fl.rowTable(view, home); } },
+                fl.asked ? { name: "In words", make: function (home) { fl.asked.words(view, home); } } : null].filter(Boolean));
     tabs(right, [{ name: "Silhouettes", make: function (home) { fl.widths(view, home); } },
                  { name: "Indices", make: function (home) { fl.curves(view, home); } },
                  truth ? { name: "Known classes", make: function (home) { fl.classes(view, home, truth); } } : null,
                  date ? { name: "Over time", make: function (home) { fl.time(view, home, date); } } : null].filter(Boolean));
     if (data.note) root.appendChild(el("p", { "class": "fl-soft", text: data.note }));
-    keys(view, root, find);
+    keys(root);
     root.setAttribute("data-ready", view.n);
     root.view = view;
     return view;

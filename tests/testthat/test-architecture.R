@@ -3,7 +3,7 @@
 
 # lowest first
 rooms <- c("core", "method", "index", "data", "sweep", "agree", "vote", "read", "study", "print", "figure", "report",
-           "cli")
+           "explore", "cli")
 rooms <- stats::setNames(seq_along(rooms), rooms)
 interface_from <- rooms[["print"]]
 
@@ -132,6 +132,9 @@ test_that("only interface files use interface packages", {
     for (package in banned) {
       expect_false(any(grepl(paste0("\\b", package, "::"), text)), info = paste(basename(file), "uses", package))
     }
+  }
+  for (file in setdiff(source_files(), grep("/explore-", source_files(), value = TRUE))) {
+    expect_false(any(grepl("\\b(shiny|bslib|httpuv)::", readLines(file))), info = basename(file))
   }
   imported <- sub("^importFrom\\(ggplot2,(.*)\\)$", "\\1",
                   grep("^importFrom\\(ggplot2", readLines(file.path(source_folder(), "..", "NAMESPACE")), value = TRUE))
