@@ -15,10 +15,8 @@ save(autoplot(fl_profile(groups)), file.path(folder, "profile.png"))
 save(autoplot(vote$sweep, "models", vote), file.path(folder, "models.png"))
 save(autoplot(vote$structure), file.path(folder, "structure.png"))
 save(autoplot(fl_reliability(groups)), file.path(folder, "reliability.png"))
-save(autoplot(fl_agree(groups)), file.path(folder, "agreement.png"))
 
 save(autoplot(fl_lineage(vote, k = 1:8, names = groups)), file.path(folder, "lineage.png"))
-save(autoplot(fl_contrast(groups, fl_take(vote$sweep, "mixture", 6))), file.path(folder, "contrast.png"))
 save(autoplot(fl_paths(groups)), file.path(folder, "paths.png"))
 next_month <- head(as.data.frame(fl_demo("water_samples")), 80)
 next_month$temperature <- next_month$temperature + 2
@@ -26,7 +24,6 @@ next_month$salinity[5] <- 60
 save(autoplot(fl_place(groups, next_month)), file.path(folder, "placed.png"))
 
 samples <- fl_demo("water_samples")
-save(autoplot(groups, "density"), file.path(folder, "density.png"))
 of_two <- c("diagonal/volume+shape", "general/volume+shape+orientation")
 study <- fl_study(c("water_samples", "icequakes", "seal_haulouts", "mooring_casts"),
                   list("kmeans", mixture = fl_method("mixture", covariance = of_two, tails = "normal"),
@@ -50,4 +47,31 @@ photograph <- function(page, picture) {
 if (length(browser) > 0L) {
   photograph(fl_report(groups, tempfile(fileext = ".html")), "report.png")
   photograph(fl_report(result, tempfile(fileext = ".html")), "study-report.png")
+}
+
+# The explorer, as its tests drive it.
+if (length(browser) > 0L && requireNamespace("shiny", quietly = TRUE)) {
+  library(testthat)
+  `%||%` <- rlang::`%||%`
+  for (helper in c("helper-browser.R", "helper-explorer.R")) source(file.path("tests/testthat", helper))
+  local({
+    page <- local_browser()
+    browser_open(page, local_explorer(vote))
+    browser_until(page, "window.Shiny && Shiny.shinyapp && Shiny.shinyapp.isConnected()")
+    go_to(page, "Groups")
+    browser_until(page, "document.querySelector('#view').view")
+    named <- jsonlite::toJSON(as.list(stats::setNames(groups$names, seq_along(groups$names) - 1L)), auto_unbox = TRUE)
+    browser_value(page, sprintf("(function (v) { v.names = %s; v.change({ group: 4 }); v.tell(['names']); })(document.querySelector('#view').view)", named))
+    browser_click_on(page, "[role=tab]", "Known classes")
+    Sys.sleep(1)
+    browser_picture(page, file.path(folder, "explorer.png"))
+    go_to(page, "Compare")
+    browser_value(page, "document.querySelector('#first').selectize.setValue('fit mixture 5')")
+    browser_value(page, "document.querySelector('#second').selectize.setValue('fit kmeans 5')")
+    browser_click_on(page, "#compare")
+    browser_until(page, "document.querySelector('#pair').view")
+    browser_click_on(page, "#pair button", "Select them")
+    Sys.sleep(1)
+    browser_picture(page, file.path(folder, "explorer-compare.png"))
+  })
 }

@@ -45,11 +45,14 @@
     return fl.profileLines(view, view.summary()).filter(function (l) { return l.role !== "truth"; }).map(function (line) {
       return { line: line, by: line.apart(g) };
     }).filter(function (one) { return Math.abs(one.by) >= 0.5; })
-      .sort(function (a, b) { return Math.abs(b.by) - Math.abs(a.by); }).slice(0, 4).map(function (one) {
+      .sort(function (a, b) { return rank(a) - rank(b) || Math.abs(b.by) - Math.abs(a.by); }).slice(0, 4).map(function (one) {
         var word = (Math.abs(one.by) >= 1 ? "much " : "") + (one.by > 0 ? "higher " : "lower ");
-        return word + one.line.label + ": " + one.line.show(one.line.value(g)) + ", all " + one.line.show(one.line.all);
+        return word + one.line.label + ": " + one.line.show(one.line.value(g)) + ", all " + one.line.show(one.line.all) + (one.line.role === "aside" ? " (aside)" : "");
       });
   }
+
+  // What made the groups comes before what was kept aside.
+  function rank(one) { return one.line.role === "feature" ? 0 : 1; }
 
   // Rows of a group in the order of a coded value.
   function ordered(view, g, values, most, downwards) {
@@ -96,7 +99,7 @@
       el("thead", {}, [el("tr", {}, ["column", "this row", "its group", "next"].map(function (t) { return el("th", { text: t }); }))]),
       el("tbody", {}, view.columns.map(function (c, j) {
         var of = function (group) {
-          return c.type !== "number" || !(group >= 1 && group <= part.k) ? "" : fl.digits(summary.columns[j].means[group]);
+          return c.type !== "number" || !(group >= 1 && group <= part.k) ? "" : fl.digits(summary.columns[j].means[group], c.sd);
         };
         return el("tr", {}, [el("th", { text: c.name, title: c.name }), el("td", { text: fl.shownValue(c, i) }), el("td", { text: of(g) }), el("td", { text: of(next) })]);
       }))

@@ -318,6 +318,6 @@
     var v = column.values[row];
     if (column.type === "level") return v === fl.none ? "missing" : column.levels[v - 1];
     if (isNaN(v)) return "missing";
-    return column.type === "date" ? fl.day(v) : fl.digits(v) + (column.unit ? " " + column.unit : "");
+    return column.type === "date" ? fl.day(v) : fl.digits(v, column.sd) + (column.unit ? " " + column.unit : "");
   };
 })(fjordline);

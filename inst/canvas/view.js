@@ -29,13 +29,19 @@ window.fjordline = fjordline;
   };
 
   fl.thousands = function (n) { return String(Math.round(n)).replace(/\B(?=(\d{3})+$)/g, ","); };
-  fl.digits = function (v) {
+  // Three digits, and as many decimals more as the spread of a column asks for, so that differences can be seen.
+  fl.digits = function (v, sd) {
     if (!isFinite(v)) return "";
-    if (v === 0) return "0";
-    var size = Math.abs(v);
-    if (size >= 1000) return (v < 0 ? "-" : "") + fl.thousands(size);
-    if (size < 0.001) return v.toExponential(2);
-    return String(Number(v.toPrecision(3)));
+    var size = Math.abs(v), own = size > 0 ? 2 - Math.floor(Math.log10(size)) : 0;
+    if (size > 0 && size < 0.001) return v.toExponential(2);
+    var decimals = Math.max(0, own, sd > 0 ? 2 - Math.ceil(Math.log10(sd)) : 0);
+    if (decimals > 8) decimals = 8;
+    var text = Number(size.toFixed(decimals));
+    if (size >= 1000) {
+      var whole = Math.floor(text), rest = decimals > 0 ? (text - whole).toFixed(decimals).slice(1).replace(/[.]?0+$/, "") : "";
+      return (v < 0 ? "-" : "") + fl.thousands(whole) + rest;
+    }
+    return (v < 0 ? "-" : "") + text;
   };
   fl.percent = function (share) {
     return share > 0 && share < 0.01 ? "under 1%" : Math.round(100 * share) + "%";
@@ -195,7 +201,7 @@ window.fjordline = fjordline;
       var s = summary.columns[j];
       if (c.type === "number") {
         lines.push({ column: j, label: c.name + (c.unit ? " (" + c.unit + ")" : ""), role: c.role, all: c.mean,
-                     value: function (g) { return s.means[g]; }, show: fl.digits,
+                     value: function (g) { return s.means[g]; }, show: function (v) { return fl.digits(v, c.sd); },
                      apart: function (g) { return c.sd > 0 ? (s.means[g] - c.mean) / c.sd : 0; } });
       } else if (c.type === "level") {
         c.levels.forEach(function (level, l) {

@@ -20,6 +20,7 @@ local_browser <- function(width = 1280, height = 800, env = parent.frame()) {
   browser$events <- list()
   withr::defer({
     try(browser_send(browser, "Browser.close", session = FALSE), silent = TRUE)
+    Sys.sleep(0.3)  # it writes to its folder to the last
     close(browser$to)
     close(browser$from)
   }, envir = env)

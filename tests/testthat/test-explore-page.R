@@ -1,36 +1,5 @@
 # The explorer in a real browser: by pointer and keyboard, as a reader would.
 
-local_explorer <- function(x = NULL, env = parent.frame()) {
-  for (package in c("shiny", "bslib", "callr")) skip_if_not_installed(package)
-  process <- callr::r_bg(function(x) fjordline::fl_explore(x, open = FALSE), list(x), stdout = "|", stderr = "|",
-                         libpath = .libPaths())
-  withr::defer(process$kill_tree(), envir = env)
-  said <- character()
-  until <- Sys.time() + 60
-  while (!any(grepl("token=", said))) {
-    said <- c(said, process$read_output_lines())
-    if (Sys.time() > until || !process$is_alive()) stop("no explorer: ", process$read_all_error())
-    Sys.sleep(0.1)
-  }
-  grep("^http", said, value = TRUE)
-}
-
-go_to <- function(browser, page) {
-  browser_click_on(browser, ".nav-link", page)
-  Sys.sleep(0.3)
-}
-choose <- function(browser, id, value) {
-  browser_value(browser, sprintf("document.querySelector('#%s').selectize.setValue(%s)", id, deparse(value)))
-}
-script_of <- function(browser) strsplit(browser_value(browser, "document.querySelector('#script_lines').textContent"), "\n")[[1]]
-wait_for_line <- function(browser, pattern, within = 60) {
-  browser_until(browser, sprintf("/%s/.test(document.querySelector('#script_lines').textContent)", pattern), within)
-}
-view <- function(browser, code) browser_value(browser, paste0("(function (v) { return ", code, "; })(document.querySelector('#view').view)"))
-plane_box <- function(browser) {
-  unlist(browser_value(browser, "(function (b) { return [b.left, b.top, b.width, b.height]; })(document.querySelector('#view .fl-plane canvas').getBoundingClientRect())"))
-}
-
 test_that("from a demo table to settled, named groups by pointer and keyboard; the script makes the same labels", {
   address <- local_explorer()
   browser <- local_browser()
@@ -177,4 +146,25 @@ test_that("a file that cannot be read is told, nothing is lost; hostile cells an
   for (tab in c("Rows", "In words", "Indices", "Profile")) browser_click_on(browser, "[role=tab]", tab)
   expect_equal(browser_value(browser, "document.querySelectorAll('img[src=x], b[onmouseover]').length"), 0L)
   expect_equal(browser_complaints(browser), character())
+})
+
+test_that("the shell opens the same page; what it cannot begin with is refused", {
+  for (package in c("shiny", "bslib", "callr")) skip_if_not_installed(package)
+  process <- callr::r_bg(function(a) getFromNamespace("cli_main", "fjordline")(a),
+                         list(c("explore", demo_file("water_samples"), "--truth", "water_mass", "--no-browser")), stdout = "|",
+                         libpath = .libPaths())
+  withr::defer(process$kill_tree())
+  said <- character()
+  until <- Sys.time() + 60
+  while (!any(grepl("^http", said)) && Sys.time() < until) {
+    said <- c(said, process$read_output_lines())
+    Sys.sleep(0.1)
+  }
+  address <- grep("^http://127[.]0[.]0[.]1:[0-9]+/[?]token=[0-9a-f]+$", said, value = TRUE)
+  expect_length(address, 1L)
+  expect_match(paste(readLines(address, warn = FALSE), collapse = " "), "Fjordline")
+  port <- as.integer(sub("^.*:([0-9]+)/.*$", "\\1", address))
+  expect_error(fl_explore(port = port, open = FALSE), class = "fjordline_error_argument", regexp = "not free")
+  expect_error(fl_explore(1:3, open = FALSE), class = "fjordline_error_argument")
+  expect_equal(in_session("explore", demo_file("water_samples"), "--port", "abc")$status, 2)
 })
