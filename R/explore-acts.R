@@ -98,3 +98,15 @@ fit_words <- function(ready, methods, k, indices) {
          if (identical(indices, "standard")) "with reference tables and resamples for the indices"
          else "with the fast indices", ".")
 }
+
+# Cells of the table times fits: how a fit grows, roughly.
+fit_work <- function(ready, asked) {
+  if (!is.null(ready$x)) as.double(length(ready$x)) * length(asked$methods) * sum(asked$k)
+}
+
+# A guess from the last fit on this page; none where that was another kind of work.
+guess_words <- function(last, work, indices) {
+  if (!is.null(last) && !is.null(work) && identical(last$indices, indices)) {
+    paste0("About ", max(1, signif(last$seconds * work / last$work, 1L)), " s, going by the last fit.")
+  }
+}

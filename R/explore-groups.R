@@ -28,7 +28,10 @@ groups_server <- function(page, input, output) {
     shiny::req(from, to, input$methods)
     list(methods = input$methods, k = seq(min(from, to), max(from, to)), indices = input$indices)
   })
-  output$takes <- shiny::renderText(fit_words(page$made("ready"), asked()$methods, asked()$k, asked()$indices))
+  # how long the last fit took, for a guess at the next
+  took <- shiny::reactiveVal(NULL)
+  output$takes <- shiny::renderText(paste(c(fit_words(page$made("ready"), asked()$methods, asked()$k, asked()$indices),
+                                            guess_words(took(), fit_work(page$made("ready"), asked()), asked()$indices)), collapse = " "))
   shiny::observeEvent(input$fit, {
     if (is.null(page$made("data"))) {
       return(page$tell("Choose a table first.", "message"))
@@ -44,7 +47,7 @@ groups_server <- function(page, input, output) {
     worker_stop(page$worker)
     page$tell("The fit was stopped; nothing was changed.", "message")
   })
-  watch_worker(page)
+  watch_worker(page, function(seconds) took(list(seconds = seconds, work = fit_work(page$made("ready"), shiny::isolate(asked())), indices = shiny::isolate(asked()$indices))))
   show_sweep(page)
   shiny::observeEvent(input$take, take_shown(page, input$shown))
   shiny::observeEvent(input$keep, {
@@ -59,12 +62,14 @@ groups_server <- function(page, input, output) {
 }
 
 # What the worker does is looked at four times a second while it runs. A sweep that is done is voted on at once.
-watch_worker <- function(page) {
+watch_worker <- function(page, ended) {
   running <- shiny::reactiveVal(FALSE)
+  seconds <- 0
   shiny::observe({
     shiny::invalidateLater(if (running()) 250 else 600, page$session)
     found <- worker_look(page$worker)
     if (found$state == "running") {
+      seconds <<- found$seconds
       page$send("fl-progress", running = TRUE, share = found$share,
                 text = paste0(percent(found$share), ", ", round(found$seconds), " s"))
     } else if (shiny::isolate(running()) || found$state != "idle") {
@@ -72,6 +77,7 @@ watch_worker <- function(page) {
     }
     if (found$state == "done") {
       page$keep(found$line, found$found)
+      shiny::isolate(ended(max(1, seconds)))
       if (!is.null(found$found$sweep)) page$act(vote_line())
     }
     if (found$state == "failed") page$tell(found$error)

@@ -54,7 +54,7 @@ free_port <- function(port) {
   }
   check_whole(port, "port", least = 1, most = 65535)
   free <- tryCatch({
-    httpuv::stopServer(httpuv::startServer("127.0.0.1", port, list()))
+    close(serverSocket(port))
     TRUE
   }, error = function(e) FALSE)
   if (!free) {
@@ -123,16 +123,24 @@ explorer_app <- function(home) {
     if (!identical(shiny::parseQueryString(request$QUERY_STRING)$token, home$token)) {
       return(shiny::httpResponse(403L, "text/plain", "This address lacks its word. Use the one that was printed."))
     }
-    explorer_page()
+    explorer_page(first_page(home$first$made))
   }, function(input, output, session) explorer_server(home, input, output, session))
 }
 
-explorer_page <- function() {
+# Where what was given stands.
+first_page <- function(made) {
+  if (!is.null(made$kept_1)) "compare"
+  else if (!is.null(made$sweep) || !is.null(made$groups)) "groups"
+  else if (!is.null(made$ready)) "columns"
+  else "table"
+}
+
+explorer_page <- function(selected) {
   tags <- htmltools::tags
   style <- paste(c(canvas_style(), readLines(system.file("canvas", "page.css", package = "fjordline", mustWork = TRUE))),
                  collapse = "\n")
   shiny::navbarPage(
-    "Fjordline", id = "page", windowTitle = "Fjordline", fluid = TRUE,
+    "Fjordline", id = "page", selected = selected, windowTitle = "Fjordline", fluid = TRUE,
     theme = bslib::bs_theme(version = 5, primary = "#224E56",
                             "font-family-sans-serif" = "system-ui, 'Segoe UI', 'DejaVu Sans', sans-serif"),
     header = tags$head(tags$link(rel = "icon", href = "data:,"), tags$style(htmltools::HTML(style))),

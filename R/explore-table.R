@@ -24,7 +24,7 @@ table_server <- function(page, input, output) {
   shiny::observeEvent(input$file, {
     name <- safe_name(input$file$name)
     file.copy(input$file$datapath, file.path(page$desk()$folder, name), overwrite = TRUE)
-    page$act(open_line(file = name))
+    page$try_to(open_file(page, name))
   })
   shiny::observeEvent(input$demo, if (nzchar(input$demo)) page$act(open_line(demo = input$demo)), ignoreInit = TRUE)
   shiny::observeEvent(input$roles, {
@@ -50,6 +50,24 @@ table_server <- function(page, input, output) {
     table <- page$made("data")$table
     if (!is.null(table)) as.data.frame(lapply(utils::head(table[seq_len(min(ncol(table), 12L))], 6L), format), optional = TRUE)
   }, spacing = "xs")
+}
+
+# A table without numbers is clustered by its categories.
+open_file <- function(page, name) {
+  desk <- page$desk()
+  line <- open_line(file = name)
+  found <- tryCatch(run_line(line, desk$made, desk$folder), fjordline_error_column = function(e) {
+    levels <- category_columns(file.path(desk$folder, name))
+    if (length(levels) == 0L) stop(e)
+    line <<- open_line(file = name, given = list(features = levels))
+    run_line(line, desk$made, desk$folder)
+  })
+  page$keep(line, found)
+}
+
+category_columns <- function(file) {
+  table <- shape_table(read_source(file, list()), basename(file))$table
+  names(table)[vapply(table, function(v) !is.numeric(v) && length(unique(v)) <= min(canvas_levels, nrow(table) / 2), NA)]
 }
 
 # A file keeps its name, without the ways out of its folder.
