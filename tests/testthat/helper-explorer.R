@@ -19,14 +19,14 @@ go_to <- function(browser, page) {
   browser_click_on(browser, ".nav-link", page)
   Sys.sleep(0.3)
 }
-choose <- function(browser, id, value) {
+choose_in <- function(browser, id, value) {
   browser_value(browser, sprintf("document.querySelector('#%s').selectize.setValue(%s)", id, deparse(value)))
 }
 script_of <- function(browser) strsplit(browser_value(browser, "document.querySelector('#script_lines').textContent"), "\n")[[1]]
 wait_for_line <- function(browser, pattern, within = 60) {
   browser_until(browser, sprintf("/%s/.test(document.querySelector('#script_lines').textContent)", pattern), within)
 }
-view <- function(browser, code) browser_value(browser, paste0("(function (v) { return ", code, "; })(document.querySelector('#view').view)"))
+in_view <- function(browser, code) browser_value(browser, paste0("(function (v) { return ", code, "; })(document.querySelector('#view').view)"))
 plane_box <- function(browser) {
   unlist(browser_value(browser, "(function (b) { return [b.left, b.top, b.width, b.height]; })(document.querySelector('#view .fl-plane canvas').getBoundingClientRect())"))
 }

@@ -135,10 +135,11 @@ test_that("values of options are read as documented", {
 test_that("the options of verbs carry the names of the R arguments", {
   arguments <- unlist(lapply(c("fl_data", "fl_prepare", "fl_sweep", "fl_vote", "fl_settle", "fl_partition", "fl_agree", "fl_profile",
                                "fl_report", "fl_place", "fl_export", "fl_name", "fl_outcome", "fl_paths",
-                               "fl_rows", "fl_contrast", "fl_run", "fl_standings", "autoplot.fl_partition"),
+                               "fl_rows", "fl_contrast", "fl_run", "fl_standings", "fl_explore",
+                               "autoplot.fl_partition"),
                              function(f) names(formals(f))))
   # weights of columns, beside weights of indices; fl_keep() and fl_prepare_file() as options
-  own <- c("figures", "out", "plan", "retry", "workers", "export", "centres", "rule_columns", "ids", "named_k", "other", "other_use", "saved", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows")
+  own <- c("figures", "out", "plan", "retry", "workers", "export", "centres", "rule_columns", "ids", "named_k", "other", "other_use", "saved", "model", "report", "groups", "restarts", "seeding", "metric", "settings", "column_weights", "keep", "prepare", "sample_rows", "no_browser")
   for (verb in cli_verbs()) {
     names <- vapply(verb$options, `[[`, "", "name")
     expect_equal(setdiff(names, c(arguments, own)), character())

@@ -18,9 +18,9 @@ test_that("a report stands alone and answers the five questions, with figures an
                  "Against the known classes", "What was not tried", "How to rerun", "adjusted Rand 0.88")) {
     expect_true(grepl(said, page, fixed = TRUE), info = said)
   }
-  # names, rules and the course over time are there, and the rows can be turned
+  # names, rules and the course over time are there, and the counts can be stepped through
   for (said in c("Group 3 &quot;basin&quot;|Group 3 \"basin\"", "Most typical: WS-", "Which rows fall where", "Over time",
-                 "class=\"turnable\"", "fl_name\\(groups")) {
+                 "class=\"fl-view\"", "fl_name\\(groups")) {
     expect_true(grepl(said, page), info = said)
   }
   expect_false(grepl("<script>alert(9)", page, fixed = TRUE))
