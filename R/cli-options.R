@@ -154,7 +154,8 @@ taken_by <- function(key) {
     NUMBER = c("seed", "restarts", "repeats", "workers", "sets", "samples", "sample_rows", "most", "port", "most_rules",
                "level", "reach"),
     COLUMN = c("truth", "id", "column", "groups"), COUNTS = c("k", "named_k"),
-    LIST = c("aside", "features", "use", "methods", "indices", "columns", "rule_columns", "ids", "group", "blanks", "widen"),
+    LIST = c("aside", "features", "use", "methods", "indices", "columns", "rule_columns", "ids", "group", "blanks",
+             "widen"),
     PAIRS = c("types", "reading", "units", "categories", "transform", "column_weights", "weights", "settings", "other"),
     CONDITION = c("keep", "where")
   )

@@ -79,7 +79,8 @@ find_long <- function(look) {
   if (length(numbers) == 0L) {
     return(NULL)
   }
-  finding(if (length(numbers) == 1L) "warn" else "note", listed(keys), paste0("look like one row per measurement: ", counted(values[1L], "value"), " of ", keys[1L],
+  finding(if (length(numbers) == 1L) "warn" else "note", listed(keys),
+          paste0("look like one row per measurement: ", counted(values[1L], "value"), " of ", keys[1L],
                                        ", each with up to ", thousands(values[2L]), " of ", keys[2L],
                                        ", and no pair twice"),
           paste0("fl_data(widen = ", code(c(keys, numbers[1L])), ") makes one row per ", keys[1L]))
@@ -94,7 +95,8 @@ long_keys <- function(look) {
   type <- type_of(look$data, names(table))
   words <- type != "number"
   whole <- vapply(table, function(v) is.numeric(v) && all(v == round(v)), NA)
-  can <- which(!is.na(distinct) & distinct >= long_least$measures & distinct <= nrow(table) / 3 & (words | whole %in% TRUE))
+  can <- which(!is.na(distinct) & distinct >= long_least$measures & distinct <= nrow(table) / 3 &
+                 (words | whole %in% TRUE))
   if (nrow(table) < long_least$rows || length(can) < 2L || length(can) > 20L) {
     return(NULL)
   }
@@ -102,8 +104,8 @@ long_keys <- function(look) {
   filled <- vapply(pairs, function(pair) nrow(table) / prod(as.double(distinct[pair])), 0)
   fits <- vapply(seq_along(pairs), function(i) {
     pair <- pairs[[i]]
-    filled[i] >= long_least$filled && filled[i] <= 1 && any(words[pair]) && max(distinct[pair]) >= long_least$subjects &&
-      !anyDuplicated(table[pair])
+    filled[i] >= long_least$filled && filled[i] <= 1 && any(words[pair]) &&
+      max(distinct[pair]) >= long_least$subjects && !anyDuplicated(table[pair])
   }, NA)
   if (!any(fits)) {
     return(NULL)

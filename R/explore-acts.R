@@ -78,7 +78,8 @@ hand_on_lines <- function(name, group = NULL) {
       one <- file(paste0("group-", group), "csv")
       list(file = one, line = code_call("fl_export", of, one, group = group))
     },
-    centres = list(file = file("centres", "csv"), line = code_call("fl_export", of, file("centres", "csv"), what = "centres")),
+    centres = list(file = file("centres", "csv"), line = code_call("fl_export", of, file("centres", "csv"),
+                                                                   what = "centres")),
     figure = list(file = file("figure", "png"),
                   line = code_call("ggplot2::ggsave", file("figure", "png"), verbatim("ggplot2::autoplot(groups)"),
                                    width = 9, height = 6, dpi = 200)),
@@ -93,7 +94,8 @@ fit_words <- function(ready, methods, k, indices) {
     return("Prepare the table first, or fit with the usual preparation.")
   }
   fits <- length(methods) * length(k)
-  paste0(capital(counted(fits, "fit")), " (", counted(length(methods), "method"), " by ", counted(length(k), "count"), ") of ",
+  paste0(capital(counted(fits, "fit")), " (", counted(length(methods), "method"), " by ", counted(length(k), "count"),
+         ") of ",
          counted(nrow(ready$x), "row"), " by ", counted(ncol(ready$x), "column"), ", ",
          if (identical(indices, "standard")) "with reference tables and resamples for the indices"
          else "with the fast indices", ".")

@@ -7,7 +7,8 @@ columns_panel <- function() {
   shiny::tabPanel("Columns", value = "columns", tags$div(
     class = "fl-page fl-two fl-wide-left",
     tags$div(tags$h4("What separates the rows"),
-             tags$p(class = "text-muted", "How far rows lie apart in a column, and whether it has several peaks beyond chance, each by itself."),
+             tags$p(class = "text-muted",
+                    "How far rows lie apart in a column, and whether it has several peaks. Each by itself."),
              shiny::uiOutput("sift")),
     tags$div(
       tags$h4("Preparation"),
@@ -34,14 +35,17 @@ columns_server <- function(page, input, output) {
     if (is.null(data)) {
       page$tell("Choose a table first.", "message")
     } else {
-      page$try_to(page$act(prepare_line(asked_settings(input, settings(), columns_of(data, "feature"), page$made("ready")))))
+      page$try_to(page$act(prepare_line(asked_settings(input, settings(), columns_of(data, "feature"),
+                                                       page$made("ready")))))
     }
   })
-  sift <- shiny::reactive(if (!is.null(page$made("data"))) tryCatch(fl_sift(page$made("data")), error = function(e) NULL))
+  sift <- shiny::reactive(if (!is.null(page$made("data"))) tryCatch(fl_sift(page$made("data")),
+                                                                    error = function(e) NULL))
   output$sift <- shiny::renderUI(sift_html(sift(), page$made("ready")))
   output$ready_facts <- shiny::renderText({
     ready <- page$made("ready")
-    if (is.null(ready)) "Not prepared yet." else paste(c(fl_facts(ready), paste0("- ", say_steps(ready$steps))), collapse = "\n")
+    if (is.null(ready)) "Not prepared yet." else paste(c(fl_facts(ready), paste0("- ", say_steps(ready$steps))),
+                                                       collapse = "\n")
   })
   output$columns_plot <- shiny::renderPlot({
     data <- page$made("data")
@@ -67,7 +71,8 @@ column_settings <- function(touched, ready) {
     return(prepared_with(ready))
   }
   weight <- suppressWarnings(vapply(touched$weight, as.double, 0))
-  list(use = names(Filter(isTRUE, touched$use)), transform = unlist(Filter(function(word) word != "none", touched$transform)),
+  transform <- unlist(Filter(function(word) word != "none", touched$transform))
+  list(use = names(Filter(isTRUE, touched$use)), transform = transform,
        weights = weight[!is.na(weight) & weight != 1])
 }
 
@@ -81,9 +86,23 @@ asked_settings <- function(input, touched, features, ready) {
   list(
     scale = input$scale, missing = input$missing, outliers = input$outliers,
     use = if (length(own$use) > 0L && !setequal(own$use, features)) intersect(features, own$use),
-    transform = own$transform[names(own$transform) %in% features], weights = own$weights[names(own$weights) %in% features],
+    transform = own$transform[names(own$transform) %in% features],
+    weights = own$weights[names(own$weights) %in% features],
     reduce = if (!is.na(reduce)) reduce
   )
+}
+
+bar <- function(share) {
+  width <- if (is.finite(share)) round(100 * min(1, share)) else 0
+  htmltools::tags$div(class = "fl-bar", htmltools::tags$div(style = paste0("width:", width, "%")))
+}
+
+transform_choice <- function(column, chosen) {
+  options <- lapply(c("none", names(transforms)), function(word) {
+    htmltools::tags$option(value = word, word, selected = if (identical(word, chosen)) NA)
+  })
+  htmltools::tags$select(class = "fl-transform", `data-column` = column, `aria-label` = paste("transform", column),
+                         options)
 }
 
 sift_html <- function(sift, ready) {
@@ -94,29 +113,29 @@ sift_html <- function(sift, ready) {
   shown <- utils::head(as.data.frame(sift), columns_shown)
   own <- prepared_with(ready)
   used <- if (is.null(ready)) shown$column else ready$features
-  bar <- function(share) {
-    tags$div(class = "fl-bar", tags$div(style = paste0("width:", if (is.finite(share)) round(100 * min(1, share)) else 0, "%")))
-  }
   row <- function(i) {
     column <- shown$column[i]
     number <- shown$type[i] %in% c("number", "logical")
     mine <- if (column %in% names(own$transform)) own$transform[[column]] else "none"
     weight <- if (column %in% names(own$weights)) own$weights[[column]] else 1
     tags$tr(
-      tags$td(tags$input(type = "checkbox", class = "fl-use", `data-column` = column, checked = if (column %in% used) NA,
+      tags$td(tags$input(type = "checkbox", class = "fl-use", `data-column` = column,
+                         checked = if (column %in% used) NA,
                          `aria-label` = paste("use", column))),
       tags$td(column), tags$td(shown$type[i]), tags$td(bar(shown$separation[i])), tags$td(bar(shown$multimodality[i])),
-      tags$td(if (number) tags$select(class = "fl-transform", `data-column` = column, `aria-label` = paste("transform", column),
-                                      lapply(c("none", names(transforms)), function(t) tags$option(value = t, t, selected = if (identical(t, mine)) NA)))),
-      tags$td(tags$input(type = "number", class = "fl-weight", `data-column` = column, min = 0, step = 0.1, value = weight,
+      tags$td(if (number) transform_choice(column, mine)),
+      tags$td(tags$input(type = "number", class = "fl-weight", `data-column` = column, min = 0, step = 0.1,
+                         value = weight,
                          `aria-label` = paste("weight of", column)))
     )
   }
   htmltools::tagList(
     tags$div(class = "fl-scroll fl-taller", tags$table(
-      class = "fl-grid", tags$thead(tags$tr(lapply(c("use", "column", "type", "lies apart", "peaks", "transform", "weight"), tags$th))),
+      class = "fl-grid", tags$thead(tags$tr(lapply(c("use", "column", "type", "lies apart", "peaks", "transform",
+                                                     "weight"), tags$th))),
       tags$tbody(lapply(seq_len(nrow(shown)), row))
     )),
-    if (nrow(sift) > nrow(shown)) tags$p(class = "text-muted", paste0("The first ", columns_shown, " of ", thousands(nrow(sift)), "."))
+    if (nrow(sift) > nrow(shown)) tags$p(class = "text-muted", paste0("The first ", columns_shown, " of ",
+                                                                      thousands(nrow(sift)), "."))
   )
 }

@@ -6,11 +6,13 @@ groups_panel <- function() {
     class = "fl-page",
     tags$div(
       class = "fl-row fl-fit",
-      shiny::selectizeInput("methods", NULL, names(built_in("method")), usual_methods(), multiple = TRUE, width = "230px"),
+      shiny::selectizeInput("methods", NULL, names(built_in("method")), usual_methods(), multiple = TRUE,
+                            width = "230px"),
       tags$span("counts"), shiny::numericInput("k_from", NULL, 1, 1, 50, width = "64px"), tags$span("to"),
       shiny::numericInput("k_to", NULL, 10, 1, 50, width = "64px"),
       shiny::selectInput("indices", NULL, c("fast", "standard"), "fast", width = "100px"),
-      shiny::actionButton("fit", "Fit", class = "btn-primary btn-sm"), tags$span(class = "text-muted fl-takes", shiny::textOutput("takes", inline = TRUE)),
+      shiny::actionButton("fit", "Fit", class = "btn-primary btn-sm"),
+      tags$span(class = "text-muted fl-takes", shiny::textOutput("takes", inline = TRUE)),
       tags$div(class = "fl-progress", hidden = NA, tags$progress(max = 1, value = 0), tags$span(),
                shiny::actionButton("stop", "Stop", class = "btn-sm btn-outline-primary")),
       tags$span(class = "fl-push"),
@@ -31,7 +33,8 @@ groups_server <- function(page, input, output) {
   # how long the last fit took, for a guess at the next
   took <- shiny::reactiveVal(NULL)
   output$takes <- shiny::renderText(paste(c(fit_words(page$made("ready"), asked()$methods, asked()$k, asked()$indices),
-                                            guess_words(took(), fit_work(page$made("ready"), asked()), asked()$indices)), collapse = " "))
+                                            guess_words(took(), fit_work(page$made("ready"), asked()),
+                                                        asked()$indices)), collapse = " "))
   shiny::observeEvent(input$fit, {
     if (is.null(page$made("data"))) {
       return(page$tell("Choose a table first.", "message"))
@@ -47,13 +50,18 @@ groups_server <- function(page, input, output) {
     worker_stop(page$worker)
     page$tell("The fit was stopped; nothing was changed.", "message")
   })
-  watch_worker(page, function(seconds) took(list(seconds = seconds, work = fit_work(page$made("ready"), shiny::isolate(asked())), indices = shiny::isolate(asked()$indices))))
+  watch_worker(page, function(seconds) {
+    wanted <- shiny::isolate(asked())
+    took(list(seconds = seconds, work = fit_work(page$made("ready"), wanted), indices = wanted$indices))
+  })
   show_sweep(page)
   shiny::observeEvent(input$take, take_shown(page, input$shown))
   shiny::observeEvent(input$keep, {
     if (take_shown(page, input$shown)) page$act(keep_line(page$desk()$made))
   })
-  shiny::observeEvent(input$words, page$send("fl-words", lines = I(told_words(page$desk()$made, input$words$method, input$words$k))))
+  shiny::observeEvent(input$words, {
+    page$send("fl-words", lines = I(told_words(page$desk()$made, input$words$method, input$words$k)))
+  })
   shiny::observeEvent(input$apart, ask_apart(length(input$apart)))
   shiny::observeEvent(input$apart_sure, {
     shiny::removeModal()
@@ -90,7 +98,8 @@ show_sweep <- function(page) {
   last <- NULL
   shiny::observe({
     made <- page$desk()$made
-    key <- rlang::hash(list(made$sweep$call, made$ready$call, made$data$call, is.null(made$sweep), made$groups$method$key,
+    key <- rlang::hash(list(made$sweep$call, made$ready$call, made$data$call, is.null(made$sweep),
+                            made$groups$method$key,
                             if (is.null(made$sweep)) made$groups$call))
     if (identical(key, last)) return()
     last <<- key
@@ -142,8 +151,10 @@ time_words <- function(groups) {
 
 ask_apart <- function(rows) {
   shiny::showModal(shiny::modalDialog(
-    paste0("Set ", counted(rows, "row"), " apart: they take no part in the next preparation and fit. What was fitted is put away."),
+    paste0("Set ", counted(rows, "row"),
+           " apart: they take no part in the next preparation and fit. What was fitted is put away."),
     shiny::textInput("apart_reason", "Why?", width = "100%"), title = "Set rows apart", easyClose = TRUE,
-    footer = htmltools::tagList(shiny::modalButton("Cancel"), shiny::actionButton("apart_sure", "Set apart", class = "btn-primary"))
+    footer = htmltools::tagList(shiny::modalButton("Cancel"),
+                                shiny::actionButton("apart_sure", "Set apart", class = "btn-primary"))
   ))
 }

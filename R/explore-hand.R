@@ -2,7 +2,8 @@
 
 hand_panel <- function() {
   tags <- htmltools::tags
-  button <- function(id, label) shiny::downloadButton(paste0("save_", id), label, class = "btn-sm btn-outline-primary", icon = NULL)
+  button <- function(id, label) shiny::downloadButton(paste0("save_", id), label, class = "btn-sm btn-outline-primary",
+                                                      icon = NULL)
   shiny::tabPanel("Hand on", value = "hand", tags$div(
     class = "fl-page fl-two",
     tags$div(
@@ -12,12 +13,15 @@ hand_panel <- function() {
       tags$div(class = "fl-row", shiny::textInput("reason", NULL, placeholder = "why this many", width = "420px"),
                shiny::actionButton("settle", "Settle", class = "btn-primary btn-sm")),
       tags$h4("Files"),
-      tags$div(class = "fl-row", button("labels", "Labels (CSV)"), button("centres", "Centres (CSV)"), button("figure", "Figure (PNG)"),
+      tags$div(class = "fl-row", button("labels", "Labels (CSV)"), button("centres", "Centres (CSV)"),
+               button("figure", "Figure (PNG)"),
                button("model", "Model (JSON)"), button("report", "Report (HTML)")),
-      tags$div(class = "fl-row", shiny::selectInput("one_group", NULL, character(), width = "220px"), button("group", "Rows of this group (CSV)"))
+      tags$div(class = "fl-row", shiny::selectInput("one_group", NULL, character(), width = "220px"),
+               button("group", "Rows of this group (CSV)"))
     ),
     tags$div(
-      tags$h4("A note"), tags$p(class = "text-muted", "Tick the sentences that belong in it; write between them as you like."),
+      tags$h4("A note"), tags$p(class = "text-muted",
+                                "Tick the sentences that belong in it; write between them as you like."),
       shiny::uiOutput("sentences"), shiny::textAreaInput("note", NULL, rows = 9, width = "100%"),
       shiny::downloadButton("save_note", "Save the note", class = "btn-sm btn-outline-primary", icon = NULL)
     )
@@ -27,7 +31,8 @@ hand_panel <- function() {
 hand_server <- function(page, input, output) {
   groups <- shiny::reactive(page$made("groups"))
   output$in_use <- shiny::renderText({
-    if (is.null(groups())) "None yet: press \"Use these\" on the page Groups." else paste(fl_facts(groups()), collapse = "\n")
+    if (is.null(groups())) "None yet: press \"Use these\" on the page Groups."
+    else paste(fl_facts(groups()), collapse = "\n")
   })
   shiny::observeEvent(input$settle, settle_shown(page, input$reason))
   shiny::observe({
@@ -47,7 +52,9 @@ hand_server <- function(page, input, output) {
     chosen <- sentences()[as.integer(input$picked)]
     shiny::updateTextAreaInput(page$session, "note", value = noted(input$note, chosen, sentences()))
   })
-  output$save_note <- shiny::downloadHandler("note.md", function(file) writeLines(enc2utf8(input$note), file, useBytes = TRUE))
+  output$save_note <- shiny::downloadHandler("note.md", function(file) {
+    writeLines(enc2utf8(input$note), file, useBytes = TRUE)
+  })
   for (what in c("labels", "group", "centres", "figure", "model", "report")) hand_on(page, output, input, what)
 }
 
@@ -77,12 +84,14 @@ settle_shown <- function(page, reason) {
   k <- made$groups$k
   method <- made$groups$method$key
   done <- page$act(settle_line(k, reason)) && page$act(take_settled_line(page$desk()$made$vote, method))
-  if (done && !is.null(names)) page$act(name_line(k, stats::setNames(ifelse(is.na(names), "", names), seq_along(names))))
+  if (done && !is.null(names)) page$act(name_line(k, stats::setNames(ifelse(is.na(names), "", names),
+                                                                     seq_along(names))))
 }
 
 note_sentences <- function(made) {
   groups <- made$groups
-  c(fl_facts(made$data)[1L], fl_facts(groups), if (!is.null(made$vote)) utils::head(fl_facts(made$vote), 4L), class_words(groups),
+  c(fl_facts(made$data)[1L], fl_facts(groups), if (!is.null(made$vote)) utils::head(fl_facts(made$vote), 4L),
+    class_words(groups),
     time_words(groups))
 }
 

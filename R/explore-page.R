@@ -98,7 +98,8 @@ page_of <- function(home, asked = NULL) {
   open <- vapply(known, function(page) home$pages[[page]]$open, NA)
   free <- known[!open]
   left <- vapply(free, function(page) as.double(home$pages[[page]]$left), 0)
-  id <- if (!is.null(asked) && asked %in% free) asked else if (is.null(asked) && length(free) > 0L) free[which.max(left)]
+  id <- if (isTRUE(asked %in% free)) asked
+  else if (is.null(asked) && length(free) > 0L) free[which.max(left)]
   if (is.null(id)) {
     id <- paste0("p", length(known) + 1L)
     home$pages[[id]] <- list2env(list(desk = if (length(known) == 0L) home$first else new_desk_beside(home, id),
@@ -137,7 +138,8 @@ first_page <- function(made) {
 
 explorer_page <- function(selected) {
   tags <- htmltools::tags
-  style <- paste(c(canvas_style(), readLines(system.file("canvas", "page.css", package = "fjordline", mustWork = TRUE))),
+  style <- paste(c(canvas_style(), readLines(system.file("canvas", "page.css", package = "fjordline",
+                                                         mustWork = TRUE))),
                  collapse = "\n")
   shiny::navbarPage(
     "Fjordline", id = "page", selected = selected, windowTitle = "Fjordline", fluid = TRUE,

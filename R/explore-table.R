@@ -48,7 +48,8 @@ table_server <- function(page, input, output) {
   output$roles <- shiny::renderUI(roles_html(page$made("data")))
   output$first_rows <- shiny::renderTable({
     table <- page$made("data")$table
-    if (!is.null(table)) as.data.frame(lapply(utils::head(table[seq_len(min(ncol(table), 12L))], 6L), format), optional = TRUE)
+    if (!is.null(table)) as.data.frame(lapply(utils::head(table[seq_len(min(ncol(table), 12L))], 6L), format),
+                                       optional = TRUE)
   }, spacing = "xs")
 }
 
@@ -67,7 +68,8 @@ open_file <- function(page, name) {
 
 category_columns <- function(file) {
   table <- shape_table(read_source(file, list()), basename(file))$table
-  names(table)[vapply(table, function(v) !is.numeric(v) && length(unique(v)) <= min(canvas_levels, nrow(table) / 2), NA)]
+  names(table)[vapply(table, function(v) !is.numeric(v) && length(unique(v)) <= min(canvas_levels, nrow(table) / 2),
+                      NA)]
 }
 
 # A file keeps its name, without the ways out of its folder.
@@ -111,7 +113,8 @@ roles_html <- function(data) {
     options <- lapply(role_words, function(word) tags$option(value = word, selected = if (word == role) NA, word))
     tags$tr(tags$td(column), tags$td(about$type[i]), tags$td(class = "n", thousands(about$distinct[i])),
             tags$td(class = "n", if (about$missing[i] > 0L) thousands(about$missing[i])),
-            tags$td(tags$select(class = "fl-role", `data-column` = column, `aria-label` = paste("role of", column), options)))
+            tags$td(tags$select(class = "fl-role", `data-column` = column, `aria-label` = paste("role of", column),
+                                options)))
   }
   htmltools::tagList(
     tags$div(class = "fl-scroll fl-tall", tags$table(
@@ -136,7 +139,8 @@ findings_html <- function(check, desk) {
       can <- !is.null(tryCatch(remedy_line(desk, shown$advice[i]), error = function(e) NULL))
       tags$li(class = paste0("fl-", shown$severity[i]), tags$b(shown$column[i]), paste0(" ", shown$finding[i], ". "),
               tags$span(class = "text-muted", if (nzchar(shown$advice[i])) paste("Try:", shown$advice[i])),
-              if (can) tags$button(type = "button", class = "btn btn-sm btn-outline-primary fl-remedy", `data-finding` = i, "Do it"))
+              if (can) tags$button(type = "button", class = "btn btn-sm btn-outline-primary fl-remedy",
+                                   `data-finding` = i, "Do it"))
     })),
     if (nrow(check) > nrow(shown)) tags$p(paste("and", nrow(check) - nrow(shown), "more"))
   )
@@ -154,7 +158,8 @@ remedy_line <- function(desk, advice) {
   }
 }
 
-merged_with <- function(setting, act) stats::setNames(list(merged_setting(act[[names(setting)]], setting[[1L]])), names(setting))
+merged_with <- function(setting, act) stats::setNames(list(merged_setting(act[[names(setting)]], setting[[1L]])),
+                                                      names(setting))
 
 # c(a = "log") and c(b = "log1p") become one; the later wins.
 merged_setting <- function(before, now) {

@@ -43,7 +43,8 @@ canvas_of <- function(sets, method, first, rows, taken) {
   axes <- component_axes(shown, 3L)
   columns <- canvas_table(ready, shown, rows)
   list(
-    name = ready$data$name, preparation = ready$name, total = ready$total, shown = length(rows), rows = encoded_whole(rows),
+    name = ready$data$name, preparation = ready$name, total = ready$total, shown = length(rows),
+    rows = encoded_whole(rows),
     ids = if (!is.null(row_ids(ready$data))) I(row_ids(ready$data)[rows]),
     axes = canvas_axes(axes$rows[match(rows, ready$rows), , drop = FALSE], axes$words), columns = columns,
     place = canvas_place(ready$data, columns), sets = unname(Map(canvas_set, sets, colours, list(rows))),

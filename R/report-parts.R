@@ -104,7 +104,8 @@ partition_short <- function(x, agreement, gate, reliability, profile) {
                    if (isFALSE(gate$groups)) often_missed(),
                    if (!is.null(x$placed)) nothing_fitted
                    else if (x$method$key == adopted_key) "The labels were made elsewhere; nothing here tells how."
-                   else paste0(capital(method_said(x$method)), " assumes ", assumed_shape(x$method), ".")), collapse = " ")
+                   else paste0(capital(method_said(x$method)), " assumes ", assumed_shape(x$method), ".")),
+                 collapse = " ")
   c(
     "How many?" = facts[1L], "How sure?" = sure, "What are they?" = groups_in_short(profile),
     "Do they match what is known?" = if (is.null(agreement)) "There are no known classes to compare with."

@@ -11,7 +11,8 @@ page_of_rows <- function(n) {
   group <- sample(6, n, TRUE)
   x <- matrix(rnorm(n * 10), n)
   x[, 1:4] <- x[, 1:4] + 6 * cbind(group == 1, group == 2, group == 3, group == 4)
-  data <- fl_data(data.frame(x, day = as.Date("2031-01-01") + sample(700, n, TRUE), kind = letters[group]), truth = "kind", aside = "day")
+  table <- data.frame(x, day = as.Date("2031-01-01") + sample(700, n, TRUE), kind = letters[group])
+  data <- fl_data(table, truth = "kind", aside = "day")
   sweep <- fl_sweep(fl_prepare(data), fl_method("kmeans", restarts = 2), k = 1:10, indices = "calinski_harabasz")
   seconds <- system.time(view <- ours("canvas_data")(sweep))[["elapsed"]]
   html <- as.character(ours("canvas_html")(view))
@@ -21,7 +22,8 @@ page_of_rows <- function(n) {
 }
 
 measure <- "(async function () {
-  var v = document.querySelector('.fl-view').view, c = document.querySelector('.fl-plane canvas'), b = c.getBoundingClientRect();
+  var v = document.querySelector('.fl-view').view, c = document.querySelector('.fl-plane canvas');
+  var b = c.getBoundingClientRect();
   function frame() { return new Promise(function (r) { requestAnimationFrame(function () { setTimeout(r, 0); }); }); }
   function point(type, x, y) { c.dispatchEvent(new PointerEvent(type, { clientX: b.left + x, clientY: b.top + y })); }
   async function timed(act) { var t = performance.now(); act(); await frame(); return performance.now() - t; }
@@ -39,7 +41,8 @@ measure <- "(async function () {
 })()"
 
 browser <- local_browser()
-cat("milliseconds, the slowest of ten steps\n", sprintf("%9s", c("rows", "MB", "made, s", "first", "again", "hover", "lasso")), "\n")
+cat("milliseconds, the slowest of ten steps\n",
+    sprintf("%9s", c("rows", "MB", "made, s", "first", "again", "hover", "lasso")), "\n")
 for (n in rows) {
   page <- page_of_rows(n)
   browser_open(browser, paste0("file://", page$file))

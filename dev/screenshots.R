@@ -61,7 +61,8 @@ if (length(browser) > 0L && requireNamespace("shiny", quietly = TRUE)) {
     go_to(page, "Groups")
     browser_until(page, "document.querySelector('#view').view")
     named <- jsonlite::toJSON(as.list(stats::setNames(groups$names, seq_along(groups$names) - 1L)), auto_unbox = TRUE)
-    browser_value(page, sprintf("(function (v) { v.names = %s; v.change({ group: 4 }); v.tell(['names']); })(document.querySelector('#view').view)", named))
+    naming <- "(function (v) { v.names = %s; v.change({ group: 4 }); v.tell(['names']); })(%s)"
+    browser_value(page, sprintf(naming, named, "document.querySelector('#view').view"))
     browser_click_on(page, "[role=tab]", "Known classes")
     Sys.sleep(1)
     browser_picture(page, file.path(folder, "explorer.png"))
