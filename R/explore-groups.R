@@ -62,6 +62,7 @@ groups_server <- function(page, input, output) {
   shiny::observeEvent(input$words, {
     page$send("fl-words", lines = I(told_words(page$desk()$made, input$words$method, input$words$k)))
   })
+  shiny::observeEvent(input$neighbours, page$try_to(begin_neighbours(page)))
   shiny::observeEvent(input$apart, ask_apart(length(input$apart)))
   shiny::observeEvent(input$apart_sure, {
     shiny::removeModal()
@@ -69,7 +70,8 @@ groups_server <- function(page, input, output) {
   })
 }
 
-# What the worker does is looked at four times a second while it runs. A sweep that is done is voted on at once.
+# What the worker does is looked at four times a second while it runs. A sweep that is done is voted
+# on at once; a map of neighbours is shown, and not kept.
 watch_worker <- function(page, ended) {
   running <- shiny::reactiveVal(FALSE)
   seconds <- 0
@@ -84,9 +86,13 @@ watch_worker <- function(page, ended) {
       page$send("fl-progress", running = FALSE, share = 0, text = "")
     }
     if (found$state == "done") {
-      page$keep(found$line, found$found)
-      shiny::isolate(ended(max(1, seconds)))
-      if (!is.null(found$found$sweep)) page$act(vote_line())
+      if (is.null(found$found$neighbours)) {
+        page$keep(found$line, found$found)
+        shiny::isolate(ended(max(1, seconds)))
+        page$act(vote_line())
+      } else {
+        page$send_data("fl-axes", "axes", neighbour_axes(found$found$neighbours, page$most))
+      }
     }
     if (found$state == "failed") page$tell(found$error)
     shiny::isolate(running(found$state == "running"))

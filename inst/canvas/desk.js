@@ -24,7 +24,8 @@
       });
       if (window.MutationObserver) new MutationObserver(ask).observe(home, { attributes: true, attributeFilter: ["hidden"] });
     },
-    apart: function (rows) { say("apart", rows); }
+    apart: function (rows) { say("apart", rows); },
+    neighbours: function () { say("neighbours", Date.now()); }
   };
 
   function get(url, act) {
@@ -39,6 +40,9 @@
       root.classList.remove("fl-waiting");
       view.listen(function (changed) { if (fl.touches(changed, ["method", "at", "names", "group"])) shown(view); });
     });
+  });
+  Shiny.addCustomMessageHandler("fl-axes", function (message) {
+    get(message.url, function (axes) { document.querySelector("#view").view.addAxes(axes); });
   });
   Shiny.addCustomMessageHandler("fl-clear", function (message) {
     var root = document.querySelector("#view");

@@ -39,10 +39,16 @@
                              } } });
     place.appendChild(el("div", { "class": "fl-tools" }, [
       view.sets.length > 1 ? method.tag : null, x.tag, y.tag, view.axes.length > 2 ? z.tag : null,
-      placeAxes(view) ? el("button", { type: "button", text: "Map", title: "the rows where they lie", on: { click: function () { view.change(placeAxes(view)); } } }) : null, find,
+      placeAxes(view) ? el("button", { type: "button", text: "Map", title: "the rows where they lie", on: { click: function () { view.change(placeAxes(view)); } } }) : null,
+      fl.asked && view.columns.length > 3 ? el("button", { type: "button", text: "Neighbours", title: "a map on which near rows stay near; it bends distances", on: { click: function () { fl.asked.neighbours(); } } }) : null,
+      find,
       el("button", { type: "button", text: "Save labels", title: "row, group and name of every row shown, as CSV", on: { click: function () { fl.saveLabels(view); } } })
     ]));
     view.listen(function () {
+      for (var i = x.select.options.length; i < view.axes.length; i++) {
+        x.select.appendChild(el("option", { value: i, text: view.axes[i].name }));
+        y.select.appendChild(el("option", { value: i, text: view.axes[i].name }));
+      }
       method.select.value = view.state.method; x.select.value = view.state.x; y.select.value = view.state.y; z.select.value = view.state.z + 1;
     });
   }

@@ -130,6 +130,13 @@ window.fjordline = fjordline;
       this.state = now;
       this.tell(changed);
     },
+    // Directions that were made later; they are looked at at once.
+    addAxes: function (axes) {
+      var first = this.axes.length;
+      this.axes = this.axes.concat(axes.map(function (a) { return { name: a.name, values: fl.floats(a.values), plain: true }; }));
+      this.tell(["axes"]);
+      this.change({ x: first, y: first + 1, z: -1 });
+    },
     step: function (by) { this.change({ at: this.state.at + by }); },
     // The same count, or the next to it, of another method.
     useMethod: function (m) {

@@ -167,3 +167,20 @@ test_that("sentences ticked for the note come and go, and what was written stays
   expect_equal(text, "One.\nmine\nTwo.")
   expect_equal(noted(text, "Two.", known), "mine\nTwo.")
 })
+
+test_that("a map of neighbours has a place for every row, the same again, and keeps near rows near", {
+  skip_if_not_installed("uwot")
+  set.seed(6)
+  group <- rep(1:3, each = 40)
+  table <- as.data.frame(matrix(rnorm(120 * 12), 120) + 4 * group)
+  ready <- fl_prepare(fl_data(table))
+  places <- callr::r(function(ready) list(getFromNamespace("neighbour_map", "fjordline")(ready), getFromNamespace("neighbour_map", "fjordline")(ready)),
+                     list(ready), libpath = .libPaths())
+  expect_equal(places[[1]], places[[2]])
+  apart <- as.matrix(dist(places[[1]]))
+  diag(apart) <- Inf
+  expect_gt(mean(group[max.col(-apart)] == group), 0.95)
+  axes <- neighbour_axes(places[[1]], 50)
+  expect_match(axes[[1]]$name, "bends distances")
+  expect_length(readBin(jsonlite::base64_dec(axes[[2]]$values), "double", 1e4, size = 4L), 50)
+})

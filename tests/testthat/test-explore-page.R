@@ -38,6 +38,12 @@ test_that("from a demo table to settled, named groups by pointer and keyboard; t
   browser_key(browser, "Enter")
   expect_equal(in_view(browser, "v.rowName(v.state.row)"), "WS-1100")
   browser_key(browser, "Escape")
+  if (rlang::is_installed("uwot")) {
+    browser_click_on(browser, ".fl-tools button", "Neighbours")
+    browser_until(browser, "/neighbours/.test(document.querySelector('#view').view.axes.slice(-1)[0].name)", 60)
+    expect_false(anyNA(unlist(in_view(browser, "v.plane.at(3)"))))
+    in_view(browser, "v.change({ x: 0, y: 1 })")
+  }
   expect_equal(script_of(browser), lines)
 
   in_view(browser, "v.change({ at: 4 })")
