@@ -1,5 +1,6 @@
 # A map of neighbours, for tables of many columns: rows that are near stay near, all other distances are bent. It is
-# there to be looked at; nothing is fitted to it. By UMAP (McInnes, Healy & Melville 2018, doi:10.48550/arXiv.1802.03426).
+# there to be looked at; nothing is fitted to it. By UMAP: McInnes, Healy & Melville (2018),
+# doi:10.48550/arXiv.1802.03426.
 
 neighbours_most_rows <- 20000L
 

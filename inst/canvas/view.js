@@ -212,8 +212,9 @@ window.fjordline = fjordline;
                      apart: function (g) { return c.sd > 0 ? (s.means[g] - c.mean) / c.sd : 0; } });
       } else if (c.type === "level") {
         c.levels.forEach(function (level, l) {
+          if (c.levels.length === 2 && level === "FALSE") return;  // said by TRUE
           var all = s.all[l], sd = Math.sqrt(all * (1 - all));
-          lines.push({ column: j, label: c.name + ": " + level, role: c.role, all: all,
+          lines.push({ column: j, label: c.levels.length === 2 && level === "TRUE" ? c.name : c.name + ": " + level, role: c.role, all: all,
                        value: function (g) { return s.shares[l][g]; }, show: fl.percent,
                        apart: function (g) { return sd > 0 ? (s.shares[l][g] - all) / sd : 0; } });
         });
