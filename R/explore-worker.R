@@ -26,7 +26,7 @@ worker_begin <- function(worker, line, made, folder) {
   session$call(function(line, made, folder, progress, threads) {
     options(fjordline.threads = threads)
     progressr::with_progress(
-      getFromNamespace("run_line", "fjordline")(line, made, folder),
+      utils::getFromNamespace("run_line", "fjordline")(line, made, folder),
       handlers = progressr::handler_filesize(file = progress, enable = TRUE), enable = TRUE
     )
   }, list(line, made, folder, progress, getOption("fjordline.threads")))

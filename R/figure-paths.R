@@ -58,9 +58,10 @@ branch_widths <- c(0.8, 6)
 # How far up a label goes, in heights of its text, to stand on its branch whatever the figure's size: half the width of
 # the branch (a linewidth is 0.75 mm), and a little more.
 above_branch <- function(rows, said, size) {
-  widths <- if (diff(range(rows)) > 0) scales::rescale(rows, branch_widths) else mean(branch_widths)
-  lines <- 1L + stringr::str_count(said, "\n")
-  -(0.75 * widths / 2 + 0.8) / (0.48 * size * lines)
+  span <- diff(range(rows))
+  width <- branch_widths[1L] + diff(branch_widths) * (if (span > 0) (rows - min(rows)) / span else 0.5)
+  lines <- pmax(1L, lengths(strsplit(said, "\n", fixed = TRUE)))
+  -(0.75 * width / 2 + 0.8) / (0.48 * size * lines)
 }
 
 # Depth to the right; ends evenly spread, inner nodes halfway between their children.
