@@ -129,7 +129,15 @@ take_shown <- function(page, shown) {
   }
   k <- if (!made$sweep$methods[[shown$method]]$free_count) as.integer(shown$k)
   names <- vapply(shown$names, as.character, "")
-  page$act(take_line(shown$method, k)) && (length(names) == 0L || page$act(name_line(as.integer(shown$k), names)))
+  voted <- !is.null(made$vote) && says(made$vote, shown$method, k)
+  line <- if (voted) take_settled_line(made$vote, shown$method) else take_line(shown$method, k)
+  page$act(line) && (length(names) == 0L || page$act(name_line(as.integer(shown$k), names)))
+}
+
+# Whether the vote has decided on these groups: then they carry it with them.
+says <- function(vote, method, k) {
+  decided <- !is.null(vote$settled) || !vote$verdict %in% undecided
+  decided && identical(method, vote$method) && identical(k, as.integer(vote$settled$k %||% vote$k))
 }
 
 # What there is to say of the groups shown: against known classes, over time, and of themselves.

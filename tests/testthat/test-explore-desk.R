@@ -160,6 +160,16 @@ test_that("a worker tells how far it is, gives back what it made, can be stopped
   expect_equal(worker_look(worker)$state, "idle")
 })
 
+test_that("groups that the vote decided on are taken from it, others from the sweep", {
+  vote <- fl_settle(fl_vote(quick_sweep(fl_prepare(heap_data()), k = 1:4)), 2, "two boats")
+  expect_true(says(vote, "kmeans", 2L))
+  expect_false(says(vote, "kmeans", 3L))
+  expect_false(says(vote, "mixture", 2L))
+  vote$settled <- NULL
+  vote$verdict <- "no clear count"
+  expect_false(says(vote, "kmeans", as.integer(vote$k)))
+})
+
 test_that("sentences ticked for the note come and go, and what was written stays", {
   known <- c("One.", "Two.", "Three.")
   text <- noted("", "One.", known)
