@@ -2,7 +2,7 @@
 
 advice_calls <- c("fl_sift(data)" = "--json", "fl_set_apart(data, rows, reason)" = "--keep", " in fl_prepare()" = "")
 
-# `transform = c(depth = "log")` becomes --transform depth=log; what is no setting of a table or a preparation stays.
+# `transform = c(depth = "log")` becomes --transform depth=log; other text stays as it is.
 in_shell <- function(text) {
   for (call in names(advice_calls)) text <- gsub(call, advice_calls[[call]], text, fixed = TRUE)
   vapply(text, one_in_shell, "", USE.NAMES = FALSE)
@@ -46,7 +46,7 @@ bare_settings <- function(text, known) {
   text
 }
 
-# As it would be typed: TRUE is said by the option alone, and none of a list is "none".
+# As it would be typed: the option alone means TRUE, and "none" means FALSE.
 shell_value <- function(value) {
   parsed <- tryCatch(rlang::parse_expr(value), error = function(e) NULL)
   if (is.null(parsed) || isTRUE(parsed)) {

@@ -81,14 +81,13 @@ find_long <- function(look) {
   }
   finding(if (length(numbers) == 1L) "warn" else "note", listed(keys),
           paste0("look like one row per measurement: ", counted(values[1L], "value"), " of ", keys[1L],
-                                       ", each with up to ", thousands(values[2L]), " of ", keys[2L],
-                                       ", and no pair twice"),
+                 ", each with up to ", thousands(values[2L]), " of ", keys[2L], ", and no pair twice"),
           paste0("fl_data(widen = ", code(c(keys, numbers[1L])), ") makes one row per ", keys[1L]))
 }
 
 long_least <- list(rows = 30L, subjects = 5L, measures = 3L, filled = 0.8)
 
-# The pair of columns with the fewest empty cells; the one with more rows per value is what was measured.
+# The pair of columns with the fewest empty cells; the subject first.
 long_keys <- function(look) {
   table <- look$data$table[look$rows, , drop = FALSE]
   distinct <- vapply(table, function(v) if (anyNA(v) || is.list(v)) NA_integer_ else length(unique(v)), 0L)

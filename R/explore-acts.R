@@ -2,7 +2,7 @@
 
 line_of <- function(target, call) paste(target, "<-", call)
 
-# `choice`: a file's name or a demo table; `roles`: column and role of every column, as shown and as chosen.
+# Reads a file or a demo table; `given` are arguments of fl_data().
 open_line <- function(file = NULL, demo = NULL, given = list()) {
   given <- given[lengths(given) > 0L]
   if (!is.null(demo) && length(given) == 0L) {
@@ -19,10 +19,9 @@ roles_given <- function(columns, roles, types) {
   numbers <- types %in% c("number", "logical")
   named <- of("feature")[!numbers[roles == "feature"]]
   aside <- intersect(of("aside"), columns[numbers])
-  left <- intersect(of("left out"), columns)
   list(
     truth = if (length(of("truth")) > 0L) of("truth")[1L], id = if (length(of("id")) > 0L) of("id")[1L],
-    aside = c(aside, intersect(left, columns[numbers])), features = if (length(named) > 0L) c("numbers", named)
+    aside = aside, features = if (length(named) > 0L) c("numbers", named)
   )
 }
 

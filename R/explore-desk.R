@@ -62,6 +62,14 @@ objects_of <- function(x) {
 # Runs a line and keeps it. A line that fails changes nothing.
 desk_run <- function(desk, line) desk_keep(desk, line, run_line(line, desk$made, desk$folder))
 
+# Whether objects still lie on the desk as they were: what was made from others must not be kept beside these.
+still_there <- function(desk, made) {
+  all(vapply(names(made), function(name) identical(made[[name]], desk$made[[name]]), NA))
+}
+
+# Several lines as one act after another; where one fails nothing is changed.
+desk_run_all <- function(desk, lines) Reduce(desk_run, lines, desk)
+
 # What a line makes: a list with the object it assigns, or nothing.
 run_line <- function(line, made, folder) {
   act <- rlang::parse_expr(line)

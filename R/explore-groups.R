@@ -55,9 +55,9 @@ groups_server <- function(page, input, output) {
     took(list(seconds = seconds, work = fit_work(page$made("ready"), wanted), indices = wanted$indices))
   })
   show_sweep(page)
-  shiny::observeEvent(input$take, take_shown(page, input$shown))
+  shiny::observeEvent(input$take, page$try_to(take_shown(page, input$shown)))
   shiny::observeEvent(input$keep, {
-    if (take_shown(page, input$shown)) page$act(keep_line(page$desk()$made))
+    page$try_to(if (take_shown(page, input$shown)) page$act(keep_line(page$desk()$made)))
   })
   shiny::observeEvent(input$words, {
     page$send("fl-words", lines = I(told_words(page$desk()$made, input$words$method, input$words$k)))
@@ -66,7 +66,8 @@ groups_server <- function(page, input, output) {
   shiny::observeEvent(input$apart, ask_apart(length(input$apart)))
   shiny::observeEvent(input$apart_sure, {
     shiny::removeModal()
-    page$act(set_apart_line(as.integer(unlist(input$apart)), input$apart_reason %||% ""))
+    page$act(c(set_apart_line(as.integer(unlist(input$apart)), input$apart_reason %||% ""),
+               line_again(page$desk(), "ready")))
   })
 }
 
@@ -86,7 +87,9 @@ watch_worker <- function(page, ended) {
       page$send("fl-progress", running = FALSE, share = 0, text = "")
     }
     if (found$state == "done") {
-      if (is.null(found$found$neighbours)) {
+      if (!still_there(page$desk(), found$made)) {
+        page$tell("The preparation was changed while this ran, so its result was put away. Fit again.", "message")
+      } else if (is.null(found$found$neighbours)) {
         page$keep(found$line, found$found)
         shiny::isolate(ended(max(1, seconds)))
         page$act(vote_line())
@@ -109,7 +112,10 @@ show_sweep <- function(page) {
                             if (is.null(made$sweep)) made$groups$call))
     if (identical(key, last)) return()
     last <<- key
-    data <- page_view(made, page$most)
+    data <- tryCatch(page_view(made, page$most), error = function(e) {
+      page$tell(error_text(e))
+      NULL
+    })
     if (is.null(data)) page$send("fl-clear", text = "Nothing is fitted yet: choose methods and counts, then Fit.")
     else page$send_data("fl-show", "view", data)
   })
@@ -127,7 +133,9 @@ take_shown <- function(page, shown) {
     page$tell("Fit first.", "message")
     return(FALSE)
   }
-  k <- if (!made$sweep$methods[[shown$method]]$free_count) as.integer(shown$k)
+  method <- made$sweep$methods[[shown$method]]
+  if (is.null(method)) fl_abort("argument", "These groups are of an earlier fit.", advice = "Wait for the new ones.")
+  k <- if (!method$free_count) as.integer(shown$k)
   names <- vapply(shown$names, as.character, "")
   voted <- !is.null(made$vote) && says(made$vote, shown$method, k)
   line <- if (voted) take_settled_line(made$vote, shown$method) else take_line(shown$method, k)

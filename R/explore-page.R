@@ -114,6 +114,7 @@ new_desk_beside <- function(home, id) {
   dir.create(folder)
   desk <- home$first
   desk$folder <- folder
+  link_file(desk$made$data$file, folder)
   desk
 }
 

@@ -18,7 +18,8 @@ explorer_server <- function(home, input, output, session) {
   shiny::observeEvent(input$close, shiny::stopApp())
 }
 
-# One open page: its desk, and how to act on it. An act that fails is told, and changes nothing.
+# One open page: its desk, and how to act on it. Where an act fails the page says why, and nothing is
+# changed.
 explorer_session <- function(home, asked, session) {
   found <- page_of(home, asked)
   kept <- found$kept
@@ -46,7 +47,7 @@ explorer_session <- function(home, asked, session) {
   list(
     desk = desk, worker = kept$worker, session = session, most = home$most, tell = tell, try_to = try_to,
     made = function(name) desk()$made[[name]],
-    act = function(line) try_to(put(desk_run(shiny::isolate(desk()), line))),
+    act = function(lines) try_to(put(desk_run_all(shiny::isolate(desk()), lines))),
     keep = function(line, found) put(desk_keep(shiny::isolate(desk()), line, found)),
     undo = function() put(desk_undo(shiny::isolate(desk()))),
     send = function(type, ...) session$sendCustomMessage(type, list(...)),

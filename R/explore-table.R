@@ -32,19 +32,18 @@ table_server <- function(page, input, output) {
     shown <- unlist(input$roles)
     chosen <- data$roles
     chosen$role[match(names(shown), chosen$column)] <- unname(shown)
-    if (!identical(chosen$role, data$roles$role)) page$act(roles_line(page$desk(), chosen))
+    if (!identical(chosen$role, data$roles$role)) page$act(roles_lines(page$desk(), chosen))
   })
   check <- shiny::reactive(if (!is.null(page$made("data"))) as.data.frame(fl_check(page$made("data"))))
   shiny::observeEvent(input$remedy, {
     advice <- check()$advice[input$remedy]
-    line <- remedy_line(page$desk(), advice)
-    if (is.null(line)) page$tell("This one is for you to decide; the advice says how.", "message") else page$act(line)
+    page$act(remedy_lines(page$desk(), advice))
   })
   output$table_facts <- shiny::renderText({
     data <- page$made("data")
     if (is.null(data)) "No table yet." else paste(fl_facts(data), collapse = "\n")
   })
-  output$findings <- shiny::renderUI(findings_html(check(), page$desk()))
+  output$findings <- shiny::renderUI(findings_html(check()))
   output$roles <- shiny::renderUI(roles_html(page$made("data")))
   output$first_rows <- shiny::renderTable({
     table <- page$made("data")$table
@@ -78,29 +77,6 @@ safe_name <- function(name) {
   if (grepl("^[.]*$", name)) "table.csv" else name
 }
 
-# The same table with other roles: its last line again, with these.
-roles_line <- function(desk, roles) changed_line(desk, "data", roles_given(roles$column, roles$role, roles$type))
-
-# The line that made an object, with some arguments replaced; a demo table keeps its name.
-changed_line <- function(desk, target, given) {
-  act <- as.list(last_act(desk, target))
-  if (identical(act[[1L]], as.name("fl_demo"))) {
-    act <- as.list(rlang::parse_expr(open_line(demo = act[[2L]], given = list(name = act[[2L]])))[[3L]])
-  }
-  act[names(given)[lengths(given) == 0L]] <- NULL
-  for (name in names(given)[lengths(given) > 0L]) {
-    value <- given[[name]]
-    act[[name]] <- if (is.language(value)) value else rlang::parse_expr(code(value))
-  }
-  line_of(target, paste(deparse(as.call(act), width.cutoff = 500L), collapse = " "))
-}
-
-last_act <- function(desk, target) {
-  acts <- lapply(desk$lines, rlang::parse_expr)
-  mine <- Filter(function(act) identical(assigned_by(act), target), acts)
-  mine[[length(mine)]][[3L]]
-}
-
 roles_html <- function(data) {
   tags <- htmltools::tags
   if (is.null(data)) {
@@ -128,7 +104,7 @@ roles_html <- function(data) {
   )
 }
 
-findings_html <- function(check, desk) {
+findings_html <- function(check) {
   tags <- htmltools::tags
   if (NROW(check) == 0L) {
     return(tags$p(class = "text-muted", if (is.null(check)) "" else "Nothing to report."))
@@ -136,7 +112,7 @@ findings_html <- function(check, desk) {
   shown <- utils::head(check, 40L)
   htmltools::tagList(
     tags$ul(class = "fl-findings", lapply(seq_len(nrow(shown)), function(i) {
-      can <- !is.null(tryCatch(remedy_line(desk, shown$advice[i]), error = function(e) NULL))
+      can <- !is.null(remedy_of(shown$advice[i]))
       tags$li(class = paste0("fl-", shown$severity[i]), tags$b(shown$column[i]), paste0(" ", shown$finding[i], ". "),
               tags$span(class = "text-muted", if (nzchar(shown$advice[i])) paste("Try:", shown$advice[i])),
               if (can) tags$button(type = "button", class = "btn btn-sm btn-outline-primary fl-remedy",
@@ -144,30 +120,4 @@ findings_html <- function(check, desk) {
     })),
     if (nrow(check) > nrow(shown)) tags$p(paste("and", nrow(check) - nrow(shown), "more"))
   )
-}
-
-# The first setting that advice names, as the line that does it: of the table, or of its preparation.
-remedy_line <- function(desk, advice) {
-  setting <- first_setting(advice)
-  name <- names(setting)
-  if (isTRUE(name %in% setdiff(names(formals(fl_prepare)), "data"))) {
-    if (is.null(desk$made$ready)) desk$lines <- c(desk$lines, "ready <- fl_prepare(data)")
-    changed_line(desk, "ready", merged_with(setting, last_act(desk, "ready")))
-  } else if (isTRUE(name %in% setdiff(names(formals(fl_data)), "table"))) {
-    changed_line(desk, "data", merged_with(setting, last_act(desk, "data")))
-  }
-}
-
-merged_with <- function(setting, act) stats::setNames(list(merged_setting(act[[names(setting)]], setting[[1L]])),
-                                                      names(setting))
-
-# c(a = "log") and c(b = "log1p") become one; the later wins.
-merged_setting <- function(before, now) {
-  several <- function(value) is.call(value) && !is.null(names(value))
-  if (!several(before) || !several(now)) {
-    return(now)
-  }
-  values <- as.list(before)[-1L]
-  values[names(as.list(now)[-1L])] <- as.list(now)[-1L]
-  as.call(c(as.list(before)[1L], values))
 }

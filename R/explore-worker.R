@@ -30,11 +30,12 @@ worker_begin <- function(worker, line, made, folder) {
       handlers = progressr::handler_filesize(file = progress, enable = TRUE), enable = TRUE
     )
   }, list(line, made, folder, progress, getOption("fjordline.threads")))
-  worker$busy <- list(line = line, progress = progress, since = Sys.time())
+  worker$busy <- list(line = line, made = made, progress = progress, since = Sys.time())
   invisible(worker)
 }
 
-# How it stands: `state` "idle", "running" (with `share`, 0 to 1, and `seconds`), "done" (with `line` and `found`), or
+# How it stands: `state` "idle", "running" (with `share`, 0 to 1, and `seconds`), "done" (with `line`,
+# `found`, and `made`, what it was made from), or
 # "failed" (with `line` and `error`).
 worker_look <- function(worker) {
   if (is.null(worker$busy)) {
@@ -58,7 +59,7 @@ worker_look <- function(worker) {
   if (!is.null(said$error)) {
     return(list(state = "failed", line = busy$line, error = worker_error(said$error)))
   }
-  list(state = "done", line = busy$line, found = said$result)
+  list(state = "done", line = busy$line, found = said$result, made = busy$made)
 }
 
 # The error of the line, not that of the process around it.

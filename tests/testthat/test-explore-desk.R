@@ -84,7 +84,7 @@ test_that("a file named from where the session stands is found from the desk", {
   write.csv(heaps(), "tables/heaps.csv", row.names = FALSE)
   data <- fl_data("tables/heaps.csv", truth = "kind", id = "row")
   desk <- desk_of(data)
-  desk <- desk_run(desk, roles_line(desk, replace(data$roles, "role", list(ifelse(data$roles$column == "row", "aside", data$roles$role)))))
+  desk <- desk_run_all(desk, roles_lines(desk, replace(data$roles, "role", list(ifelse(data$roles$column == "row", "aside", data$roles$role)))))
   expect_equal(columns_of(desk$made$data, "id"), character())
   expect_equal(columns_of(desk$made$data, "truth"), "kind")
 })
@@ -94,25 +94,49 @@ test_that("roles and remedies become arguments, of the table or of its preparati
   roles <- desk$made$data$roles
   roles$role[roles$column == "station"] <- "feature"
   roles$role[roles$column == "density"] <- "aside"
-  desk <- desk_run(desk, roles_line(desk, roles))
+  desk <- desk_run_all(desk, roles_lines(desk, roles))
   expect_true("station" %in% columns_of(desk$made$data, "feature"))
   expect_true("density" %in% columns_of(desk$made$data, "aside"))
   expect_equal(desk$made$data$name, "water_samples")
-  desk <- desk_run(desk, remedy_line(desk, "transform = c(turbidity = \"log\")"))
-  desk <- desk_run(desk, remedy_line(desk, "transform = c(oxygen = \"rank\"), or leave it"))
+  desk <- desk_run_all(desk, remedy_lines(desk, "transform = c(turbidity = \"log\")"))
+  desk <- desk_run_all(desk, remedy_lines(desk, "transform = c(oxygen = \"rank\"), or leave it"))
   expect_equal(prepared_with(desk$made$ready)$transform, c(turbidity = "log", oxygen = "rank"))
-  desk <- desk_run(desk, remedy_line(desk, "fl_data(blanks = c(\"glacier front\", \"narrows\"))"))
+  desk <- desk_run_all(desk, remedy_lines(desk, "fl_data(blanks = c(\"glacier front\", \"narrows\"))"))
   expect_false("narrows" %in% desk$made$data$table$station)
-  expect_null(remedy_line(desk, "correct it if it is wrong"))
-  expect_null(desk$made$ready)  # another table puts the preparation away
+  expect_null(remedy_lines(desk, "correct it if it is wrong"))
+  expect_equal(prepared_with(desk$made$ready)$transform, c(turbidity = "log", oxygen = "rank"))  # made again
+})
+
+test_that("rows that were set apart and the preparation stay when roles change, unless the preparation cannot", {
+  desk <- desk_run(desk_of(), open_line(demo = "water_samples"))
+  desk <- desk_run(desk, prepare_line(list(transform = c(turbidity = "log"))))
+  desk <- desk_run_all(desk, c(set_apart_line(c(3L, 9L), "a broken probe"), line_again(desk, "ready")))
+  expect_equal(prepared_with(desk$made$ready)$transform, c(turbidity = "log"))
+  expect_false(any(c(3L, 9L) %in% desk$made$ready$rows))
+  roles <- desk$made$data$roles
+  without <- desk_run_all(desk, roles_lines(desk, within(roles, role[column == "density"] <- "aside")))
+  expect_true("density" %in% columns_of(without$made$data, "aside"))
+  expect_false(any(c(3L, 9L) %in% without$made$ready$rows))
+  cannot <- desk_run_all(desk, roles_lines(desk, within(roles, role[column == "turbidity"] <- "aside")))
+  expect_null(cannot$made$ready)  # its transform was of that column
+  expect_error(desk_run_all(desk, c(prepare_line(list()), take_line("kmeans", 3L))), class = "error")
+})
+
+test_that("what was fitted to something that no longer lies there is known as such", {
+  desk <- desk_run(desk_run(desk_of(), open_line(demo = "icequakes")), prepare_line(list()))
+  begun <- desk$made["ready"]
+  expect_true(still_there(desk, begun))
+  expect_true(still_there(desk_run(desk, sweep_line("kmeans", 1:3, "fast")), begun))
+  expect_false(still_there(desk_run(desk, prepare_line(list(scale = "none"))), begun))
+  expect_false(still_there(desk_undo(desk), begun))
 })
 
 test_that("every remedy the check offers on the demo tables can be done", {
   for (name in fl_demos()$name) {
     desk <- desk_run(desk_of(), open_line(demo = name))
     for (advice in fl_check(desk$made$data)$advice) {
-      line <- remedy_line(desk, advice)
-      if (!is.null(line)) expect_no_error(desk_run(desk, line), message = paste(name, advice))
+      lines <- remedy_lines(desk, advice)
+      if (!is.null(lines)) expect_no_error(desk_run_all(desk, lines), message = paste(name, advice))
     }
   }
 })
