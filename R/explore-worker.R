@@ -34,9 +34,8 @@ worker_begin <- function(worker, line, made, folder) {
   invisible(worker)
 }
 
-# How it stands: `state` "idle", "running" (with `share`, 0 to 1, and `seconds`), "done" (with `line`,
-# `found`, and `made`, what it was made from), or
-# "failed" (with `line` and `error`).
+# How it stands: `state` "idle", "running" (with `share`, 0 to 1, and `seconds`), "done" (with `line`, `found`, and
+# `made`, what it was made from), or "failed" (with `line` and `error`).
 worker_look <- function(worker) {
   if (is.null(worker$busy)) {
     return(list(state = "idle"))

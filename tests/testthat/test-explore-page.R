@@ -154,6 +154,24 @@ test_that("a file that cannot be read is told, nothing is lost; hostile cells an
   expect_equal(browser_complaints(browser), character())
 })
 
+test_that("a fit is not kept when the preparation was changed while it ran", {
+  address <- local_explorer(fl_prepare(fl_demo("vessel_visits")))
+  browser <- local_browser()
+  browser_open(browser, address)
+  browser_until(browser, "window.Shiny && Shiny.shinyapp && Shiny.shinyapp.isConnected()")
+  go_to(browser, "Groups")
+  browser_click_on(browser, "#fit")
+  browser_until(browser, "document.querySelector('.fl-progress').offsetParent")
+  go_to(browser, "Columns")
+  browser_until(browser, "document.querySelectorAll('.fl-transform').length > 0")
+  choose_in(browser, "scale", "none")
+  Sys.sleep(0.5)
+  browser_click_on(browser, "#prepare")
+  wait_for_line(browser, "scale = .none")
+  browser_until(browser, "/put away/.test(document.body.textContent)", 90)
+  expect_false(any(grepl("fl_sweep", script_of(browser))))
+})
+
 test_that("the shell opens the same page; what it cannot begin with is refused", {
   for (package in c("shiny", "bslib", "callr")) skip_if_not_installed(package)
   process <- callr::r_bg(function(a) getFromNamespace("cli_main", "fjordline")(a),
