@@ -5,6 +5,10 @@ batches_kernel <- function(x, centres, mass, metric, batch_rows) {
     .Call(`_fjordline_batches_kernel`, x, centres, mass, metric, batch_rows)
 }
 
+column_shapes_kernel <- function(columns, threads) {
+    .Call(`_fjordline_column_shapes_kernel`, columns, threads)
+}
+
 dealt_pairs_kernel <- function(group, classes, groups, many, deals, from, seed) {
     .Call(`_fjordline_dealt_pairs_kernel`, group, classes, groups, many, deals, from, seed)
 }
@@ -131,6 +135,10 @@ density_kernel <- function(x, groups, counts, metric, dimensions, threads) {
 
 symmetric_product_kernel <- function(matrix, block, threads) {
     .Call(`_fjordline_symmetric_product_kernel`, matrix, block, threads)
+}
+
+column_products_kernel <- function(left, right, same, threads) {
+    .Call(`_fjordline_column_products_kernel`, left, right, same, threads)
 }
 
 prototypes_kernel <- function(numbers, levels, charge, groups, restarts, max_rounds, threads, seed) {

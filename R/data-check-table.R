@@ -38,7 +38,7 @@ copy_words <- function(n, r) {
 # In columns with few values rows are bound to repeat; as many as chance makes are not told.
 find_repeated_rows <- function(look) {
   complete <- complete_rows(as.list(look$values))
-  whole <- look$values[complete, , drop = FALSE]
+  whole <- if (all(complete)) look$values else vctrs::vec_slice(look$values, complete)
   again <- duplicated(vctrs::vec_group_id(whole))
   if (any(again) && sum(again) > 3 * repeats_by_chance(whole)) {
     at <- look$rows[complete][which(again)[1L]]
@@ -89,11 +89,22 @@ long_least <- list(rows = 30L, subjects = 5L, measures = 3L, filled = 0.8)
 
 # The pair of columns with the fewest empty cells; the subject first.
 long_keys <- function(look) {
-  table <- look$data$table[look$rows, , drop = FALSE]
-  distinct <- vapply(table, function(v) if (anyNA(v) || is.list(v)) NA_integer_ else length(unique(v)), 0L)
+  all <- look$data$table
+  table <- if (look$n == nrow(all)) all else vctrs::vec_slice(all, look$rows)
+  few <- function(name) {
+    shape <- look$shapes[[name]]
+    v <- table[[name]]
+    if (isTRUE(shape$distinct > nrow(table) / 3) || anyNA(v) || is.list(v)) NA_integer_
+    else if (isTRUE(shape$n == nrow(table))) shape$distinct
+    else length(unique(v))
+  }
+  distinct <- vapply(names(table), few, 0L)
   type <- type_of(look$data, names(table))
   words <- type != "number"
-  whole <- vapply(table, function(v) is.numeric(v) && all(v == round(v)), NA)
+  whole <- vapply(seq_along(table), function(j) {
+    v <- table[[j]]
+    !is.na(distinct[j]) && is.numeric(v) && all(v == round(v))
+  }, NA)
   can <- which(!is.na(distinct) & distinct >= long_least$measures & distinct <= nrow(table) / 3 &
                  (words | whole %in% TRUE))
   if (nrow(table) < long_least$rows || length(can) < 2L || length(can) > 20L) {

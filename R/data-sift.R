@@ -119,7 +119,7 @@ fl_facts.fl_sift <- function(x) {
 
 first_look <- function(data) {
   values <- features_of(data)
-  shapes <- lapply(values[vapply(values, is.numeric, NA)], column_shape)
+  shapes <- column_shapes(values[vapply(values, is.numeric, NA)])
   list(data = data, values = values, shapes = shapes, rows = taking_part(data), n = nrow(values),
        truth = if (!is.null(truth_of(data))) truth_of(data)[taking_part(data)],
        pairs = number_pairs(values, shapes))
@@ -138,7 +138,7 @@ number_pairs <- function(values, shapes, limit = 0.95) {
   most <- min(relation_most_rows, max(200, 4e9 / length(usable)^2))
   rows <- sampled_rows(nrow(values), as.integer(most))
   sample <- as.list(values[rows, usable, drop = FALSE])
-  z <- standardised(sample, if (length(rows) < nrow(values)) lapply(sample, sample_spread) else shapes[usable])
+  z <- standardised(sample, shapes[usable])
   known <- if (any(vapply(sample, function(v) !all(is.finite(v)), NA))) {
     vapply(sample, function(v) is.finite(v) + 0, numeric(length(rows)))
   }
@@ -156,8 +156,6 @@ number_pairs <- function(values, shapes, limit = 0.95) {
   none$close <- close
   none
 }
-
-sample_spread <- function(v) list(sd = max(spread_of(v[is.finite(v)]), .Machine$double.xmin))
 
 # The feature each goes with most. Categories are compared on a sample of rows, and up to 100 columns.
 strongest_relation <- function(look) {

@@ -13,7 +13,7 @@ step_components <- list(
     turn <- turn_matrix(step)
     out <- matrix(NA_real_, nrow(x), ncol(turn), dimnames = list(NULL, component_names(step)))
     for (rows in row_blocks(nrow(x))) {
-      out[rows, ] <- (x[rows, step$columns, drop = FALSE] - rep(step$middle, each = length(rows))) %*% turn
+      out[rows, ] <- column_products(t(x[rows, step$columns, drop = FALSE]) - step$middle, turn)
     }
     out
   },
@@ -32,7 +32,7 @@ step_components <- list(
 centred_products <- function(x, middle) {
   sums <- matrix(0, ncol(x), ncol(x))
   for (rows in row_blocks(nrow(x))) {
-    sums <- sums + crossprod(x[rows, , drop = FALSE] - rep(middle, each = length(rows)))
+    sums <- sums + column_products(x[rows, , drop = FALSE] - rep(middle, each = length(rows)))
   }
   sums
 }

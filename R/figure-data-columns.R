@@ -28,7 +28,7 @@ panel_columns <- function(n) {
 }
 
 columns_finding <- function(data, columns) {
-  shapes <- lapply(number_values(data, columns[type_of(data, columns) == "number"]), column_shape)
+  shapes <- column_shapes(number_values(data, columns[type_of(data, columns) == "number"]))
   where <- function(test) names(shapes)[vapply(shapes, function(s) isTRUE(test(s)), NA)]
   tails <- where(has_long_tail)
   humps <- where(beyond_chance)

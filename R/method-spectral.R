@@ -37,7 +37,7 @@ normalised_similarity <- function(x, neighbours) {
   if (any(scale == 0)) scale[scale == 0] <- if (any(scale > 0)) min(scale[scale > 0]) else 1
   centred <- sweep(x, 2L, colMeans(x))
   lengths <- rowSums(centred^2)
-  square <- pmax(outer(lengths, lengths, "+") - 2 * tcrossprod(centred), 0)
+  square <- pmax(outer(lengths, lengths, "+") - 2 * column_products(t(centred)), 0)
   similarity <- exp(-square / outer(scale, scale))
   diag(similarity) <- 0
   root <- sqrt(pmax(rowSums(similarity), .Machine$double.xmin))

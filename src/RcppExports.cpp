@@ -24,6 +24,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// column_shapes_kernel
+Rcpp::List column_shapes_kernel(Rcpp::List columns, int threads);
+RcppExport SEXP _fjordline_column_shapes_kernel(SEXP columnsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(column_shapes_kernel(columns, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // dealt_pairs_kernel
 std::vector<double> dealt_pairs_kernel(Rcpp::IntegerVector group, Rcpp::IntegerVector classes, int groups, int many, int deals, int from, double seed);
 RcppExport SEXP _fjordline_dealt_pairs_kernel(SEXP groupSEXP, SEXP classesSEXP, SEXP groupsSEXP, SEXP manySEXP, SEXP dealsSEXP, SEXP fromSEXP, SEXP seedSEXP) {
@@ -443,6 +454,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// column_products_kernel
+Rcpp::NumericMatrix column_products_kernel(Rcpp::NumericMatrix left, Rcpp::NumericMatrix right, bool same, int threads);
+RcppExport SEXP _fjordline_column_products_kernel(SEXP leftSEXP, SEXP rightSEXP, SEXP sameSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type left(leftSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type right(rightSEXP);
+    Rcpp::traits::input_parameter< bool >::type same(sameSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(column_products_kernel(left, right, same, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // prototypes_kernel
 Rcpp::List prototypes_kernel(Rcpp::NumericMatrix numbers, Rcpp::IntegerMatrix levels, std::vector<double> charge, int groups, int restarts, int max_rounds, int threads, double seed);
 RcppExport SEXP _fjordline_prototypes_kernel(SEXP numbersSEXP, SEXP levelsSEXP, SEXP chargeSEXP, SEXP groupsSEXP, SEXP restartsSEXP, SEXP max_roundsSEXP, SEXP threadsSEXP, SEXP seedSEXP) {
@@ -512,6 +536,7 @@ END_RCPP
 
 static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_batches_kernel", (DL_FUNC) &_fjordline_batches_kernel, 5},
+    {"_fjordline_column_shapes_kernel", (DL_FUNC) &_fjordline_column_shapes_kernel, 2},
     {"_fjordline_dealt_pairs_kernel", (DL_FUNC) &_fjordline_dealt_pairs_kernel, 7},
     {"_fjordline_dbscan_kernel", (DL_FUNC) &_fjordline_dbscan_kernel, 4},
     {"_fjordline_nearest_core_kernel", (DL_FUNC) &_fjordline_nearest_core_kernel, 3},
@@ -544,6 +569,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_pair_order_kernel", (DL_FUNC) &_fjordline_pair_order_kernel, 5},
     {"_fjordline_density_kernel", (DL_FUNC) &_fjordline_density_kernel, 6},
     {"_fjordline_symmetric_product_kernel", (DL_FUNC) &_fjordline_symmetric_product_kernel, 3},
+    {"_fjordline_column_products_kernel", (DL_FUNC) &_fjordline_column_products_kernel, 4},
     {"_fjordline_prototypes_kernel", (DL_FUNC) &_fjordline_prototypes_kernel, 8},
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},
     {"_fjordline_draw_kernel", (DL_FUNC) &_fjordline_draw_kernel, 3},

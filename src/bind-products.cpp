@@ -11,3 +11,15 @@ Rcpp::NumericMatrix symmetric_product_kernel(Rcpp::NumericMatrix matrix, Rcpp::N
   fjordline::raise_if(watch.stopped());
   return out;
 }
+
+// t(left) %*% right, of tables of as many rows; `same` where both are one.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericMatrix column_products_kernel(Rcpp::NumericMatrix left, Rcpp::NumericMatrix right, bool same,
+                                           int threads) {
+  const fjordline::Stop stop = fjordline::interrupted;
+  fjordline::Watch watch(stop);
+  Rcpp::NumericMatrix out(left.ncol(), right.ncol());
+  fjordline::column_products(fjordline::view(left), fjordline::view(right), same, threads, watch, out.begin());
+  fjordline::raise_if(watch.stopped());
+  return out;
+}

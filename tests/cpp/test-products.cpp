@@ -49,3 +49,31 @@ TEST_CASE("a large product can be stopped") {
   symmetric_product(matrix.view(), block.view(), 1, watch, out.data());  // only the first thread asks
   REQUIRE(watch.stopped());
 }
+
+TEST_CASE("products of columns are sums over rows, the same bits on any number of threads, alone and of two tables") {
+  for (std::size_t n : {1, 5, 511, 512, 513, 1100}) {
+    for (std::size_t down : {1, 15, 16, 17, 70}) {
+      for (std::size_t across : {1, 8, 63, 64, 65}) {
+        const Table left = heaps(n, down, 2, 1.0, 3), right = heaps(n, across, 2, 1.0, 5);
+        const bool same = down == 70;
+        const Table& other = same ? left : right;
+        const Stop stop = never;
+        std::vector<double> first;
+        for (std::size_t threads : {1, 2, 3}) {
+          Watch watch(stop);
+          std::vector<double> out(down * other.cols);
+          column_products(left.view(), other.view(), same, threads, watch, out.data());
+          if (threads == 1) first = out;
+          REQUIRE(out == first);
+        }
+        for (std::size_t i = 0; i < down; ++i) {
+          for (std::size_t g = 0; g < other.cols; ++g) {
+            double sum = 0.0;
+            for (std::size_t row = 0; row < n; ++row) sum += left.at(row, i) * other.at(row, g);
+            REQUIRE(first[g * down + i] == Approx(sum).epsilon(1e-10).margin(1e-8));
+          }
+        }
+      }
+    }
+  }
+}

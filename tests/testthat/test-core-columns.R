@@ -65,6 +65,27 @@ test_that("the limits of the dip are what uniform samples reach", {
   }
 })
 
+test_that("the parts of a shape are those of R's own functions, whatever is missing, tied, tiny or huge", {
+  x <- withr::with_seed(6, rgamma(301, 2))
+  for (v in list(x, round(x), c(x, NA, Inf), x * 1e-200, x * 1e200, x[1:7], rep(4, 9), 3, c(5L, NA, 2L, 2L))) {
+    shape <- column_shape(v)
+    v <- v[is.finite(v)]
+    expect_identical(shape$sorted, as.double(sort(v)))
+    expect_identical(c(shape$n, shape$distinct), c(length(v), length(unique(v))))
+    expect_equal(c(shape$least, shape$lower, shape$median, shape$upper, shape$most),
+                 stats::quantile(v, names = FALSE), tolerance = 1e-14)
+    unit <- max(abs(v))
+    expect_equal(shape$sd / unit, if (length(v) > 1) stats::sd(v / unit) else 0)
+    expect_equal(shape$skew, if (length(v) < 8 || length(unique(v)) == 1) NaN
+                 else mean((v / unit - mean(v / unit))^3) / mean((v / unit - mean(v / unit))^2)^1.5)
+    expect_equal(shape$commonest_share, max(table(v)) / length(v))
+  }
+  expect_identical(column_shapes(list(a = c(NA, Inf), b = 1:3))[["a"]][c("n", "distinct")],
+                   list(n = 0L, distinct = 0L))
+  many <- as.list(as.data.frame(random_table(50, 30, 1)))
+  expect_identical(withr::with_options(list(fjordline.threads = 2), column_shapes(many)), lapply(many, column_shape))
+})
+
 test_that("rounding makes no humps", {
   x <- withr::with_seed(2, rnorm(500))
   plain <- column_shape(x)$dip
@@ -76,7 +97,7 @@ test_that("rounding makes no humps", {
 test_that("mean differences, variation, sides and relations are those of the pairs themselves", {
   v <- withr::with_seed(3, rexp(40))
   pairs <- utils::combn(40, 2)
-  expect_equal(mean_difference(sort(v)), mean(abs(v[pairs[1, ]] - v[pairs[2, ]])))
+  expect_equal(column_shape(v)$apart, mean(abs(v[pairs[1, ]] - v[pairs[2, ]])) * (39 / 40) / (diff(range(v)) / 2))
   kind <- withr::with_seed(4, sample(letters[1:4], 40, TRUE, c(0.5, 0.3, 0.1, 0.1)))
   differ <- mean(kind[pairs[1, ]] != kind[pairs[2, ]])
   expect_equal(share_apart(kind), differ)
@@ -96,12 +117,12 @@ test_that("mean differences, variation, sides and relations are those of the pai
 test_that("correlations leave missing cells out pair by pair", {
   x <- as.data.frame(random_table(60, 4, 2))
   x$v2 <- x$v1 + 0.01 * x$v2
-  pairs <- number_pairs(x, lapply(x, column_shape))
+  pairs <- number_pairs(x, column_shapes(x))
   expect_equal(pairs$close[, 1:2], c(1, 2))
   expect_equal(unname(pairs$close[, 3]), cor(x$v1, x$v2))
   expect_equal(unname(pairs$best[1:2]), c("v2", "v1"))
   x$v1[c(2, 9)] <- NA
-  expect_equal(unname(number_pairs(x, lapply(x, column_shape))$strength["v2"]), cor(x$v1, x$v2, use = "complete.obs"), tolerance = 0.05)
+  expect_equal(unname(number_pairs(x, column_shapes(x))$strength["v2"]), cor(x$v1, x$v2, use = "complete.obs"), tolerance = 0.05)
 })
 
 test_that("principal axes turn to where they are stronger, and are orthogonal", {
