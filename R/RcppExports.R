@@ -157,7 +157,7 @@ row_keys_kernel <- function(first, rows, seed) {
     .Call(`_fjordline_row_keys_kernel`, first, rows, seed)
 }
 
-structure_kernel <- function(scores, sets, seed, discriminants, threads) {
-    .Call(`_fjordline_structure_kernel`, scores, sets, seed, discriminants, threads)
+structure_kernel <- function(scores, from, sets, seed, discriminants, threads) {
+    .Call(`_fjordline_structure_kernel`, scores, from, sets, seed, discriminants, threads)
 }
 

@@ -11,7 +11,8 @@ new_worker <- function() {
 
 worker_session <- function(worker) {
   if (is.null(worker$session) || !worker$session$is_alive()) {
-    worker$session <- callr::r_session$new(callr::r_session_options(libpath = .libPaths()))
+    # a busy machine may take long to begin one
+    worker$session <- callr::r_session$new(callr::r_session_options(libpath = .libPaths()), wait_timeout = 60000)
   }
   worker$session
 }

@@ -28,7 +28,7 @@ tested_bend <- function(set) {
     return(value)
   }
   observed <- elbow_bend(set$k, exp(references$observed))
-  sharpest <- max(observed, -Inf, na.rm = TRUE)
+  sharpest <- sharpest_bend(set$k, references$observed)
   chance <- likely_bend(set$k, references$box)
   # A bend that boxes have too need not be compared with Gaussians; one sharper than those of Gaussians fitted hastily,
   # whose curves are rougher, not with Gaussians fitted well.
@@ -46,9 +46,13 @@ tested_bend <- function(set) {
 
 # What 95 in 100 of the largest bends of tables without groups do not exceed.
 likely_bend <- function(k, curves) {
-  largest <- apply(curves, 1L, function(curve) max(elbow_bend(k, exp(curve)), -Inf, na.rm = TRUE))
-  stats::quantile(largest, 0.95, names = FALSE)
+  stats::quantile(apply(curves, 1L, sharpest_bend, k = k), likely, names = FALSE)
 }
+
+likely <- 0.95
+
+# The largest bend of a curve of log W.
+sharpest_bend <- function(k, curve) max(elbow_bend(k, exp(curve)), -Inf, na.rm = TRUE)
 
 elbow_bend <- function(k, scatter) {
   curve <- ifelse(scatter > 0, log(scatter), NA_real_)

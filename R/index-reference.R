@@ -8,11 +8,13 @@ index_gap <- function() {
     family_about = "Reference tables, without groups, clustered alike.",
     rule = "smallest count no worse than the next, less one standard error", from = 1L, across = gap_values,
     silent = no_references, order = gap_order,
-    cost = "100 more fits for every count, on up to 1,000 rows; shared with the elbow", tier = "standard",
+    cost = "20 to 100 more fits for every count, on up to 1,000 rows; shared with the elbow", tier = "standard",
     source = "Tibshirani, Walther & Hastie 2001",
-    formula = paste("E*\\[log W(k)\\] - log W(k) over 100 tables drawn uniformly in the box of the principal axes",
+    formula = paste("E*\\[log W(k)\\] - log W(k) over B tables drawn uniformly in the box of the principal axes",
                     "and clustered alike; picks the smallest count whose gap is no smaller than the next one less",
-                    "its error s(k) = sd sqrt(1 + 1/100), one allowed. Not a test of one group."),
+                    "its error s(k) = sd sqrt(1 + 1/B), one allowed. B is 20, or 20 more at a time up to 100 while",
+                    "the pick, or whether the elbow is sharper than chance, is within five standard errors of",
+                    "another answer. Not a test of one group."),
     reference = paste("Tibshirani, R., Walther, G. and Hastie, T. (2001). Estimating the number of clusters in a",
                       "data set via the gap statistic. \\doi{10.1111/1467-9868.00293}")
   )
@@ -35,7 +37,8 @@ gap_curves <- function(set) {
   box <- references$box
   sd <- sqrt(colMeans(sweep(box, 2L, colMeans(box))^2))
   tibble::tibble(k = as.integer(set$k), observed = references$observed, expected = colMeans(box), sd = sd,
-                 gap = colMeans(box) - references$observed, error = sd * sqrt(1 + 1 / nrow(box)))
+                 gap = colMeans(box) - references$observed, error = sd * sqrt(1 + 1 / nrow(box)),
+                 tables = nrow(box))
 }
 
 # Whether a count is no worse than the next, less its error.

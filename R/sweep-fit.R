@@ -169,7 +169,7 @@ shared_distances <- function(ready, methods, cells, fits) {
 }
 
 # For a first look just as many tables as can show groups at the level.
-gate_sets <- function(indices) if (all(vapply(indices, `[[`, "", "tier") == "fast")) 39L else 199L
+gate_sets <- function(indices) if (all(vapply(indices, `[[`, "", "tier") == "fast")) 39L else 99L
 
 # By preparation and metric, as the methods see the rows.
 structure_tests <- function(ready, methods, seed, sets) {

@@ -2,6 +2,7 @@
 
 reference_sets <- 100L
 stability_pairs <- 50L
+resample_fewest <- 40L
 strength_halvings <- 10L
 resample_restarts <- 10L
 hasty_restarts <- 4L
@@ -69,8 +70,8 @@ again_by <- function(method, about) {
 }
 
 # log W over the counts of the set: `observed`, and for each kind of table without groups a matrix, one row per table:
-# `box`, fitted as the table was, and `gaussian`, fitted briefly when the elbow asks for it. Where there are many rows
-# all of it is done on an even sample of them.
+# `box`, fitted as the table was, and `gaussian`, fitted briefly when the elbow asks for it. Tables are drawn until the
+# answers hardly can change, 20 to 100 of a kind. Where there are many rows all of it is done on an even sample of them.
 reference_curves <- function(set, again, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
   log_scatter <- function(by, table, seed) {
@@ -81,15 +82,16 @@ reference_curves <- function(set, again, seed, step) {
   observed <- if (length(rows) < nrow(set$x)) log_scatter(again(), x, seed)
   else ifelse(set$scatter > 0, log(set$scatter), NA_real_)
   axes <- axes_for_tables(x)
-  curves_of <- function(kind, by, step) {
-    curves <- shared_out(seq_len(reference_sets), function(r) {
+  bends <- function(curves) bend_decided(set$k, observed, curves)
+  curves_of <- function(kind, by, step, decided = bends) {
+    until_decided(function(r) {
       step()
       own <- derived_seed(seed, match(kind, names(groupless_tables)), r)
       log_scatter(by, as_seen(groupless_tables[[kind]](axes, own), set$metric), own)
-    })
-    do.call(rbind, curves)
+    }, decided)
   }
-  list(observed = observed, box = curves_of("box", again(), step), gaussian = function(hasty = FALSE) {
+  box <- curves_of("box", again(), step, function(box) gap_decided(set$k, observed, box) && bends(box))
+  list(observed = observed, box = box, gaussian = function(hasty = FALSE) {
     if (hasty) curves_of("gaussian", again(hasty_restarts), function() NULL)
     else curves_of("gaussian", again(resample_restarts), step)
   })
@@ -110,15 +112,32 @@ resample_curves <- function(set, again, seed, step) {
     if (k == 1) {
       return(list(curves = c(NA_real_, NA_real_, 1, 0), returns = NULL))
     }
-    labels <- bootstrap_labels(x, k, again, seed)
+    labels <- bootstrap_labels(x, k, again, seed, samples = resample_fewest)
     stable <- agreement_of_pairs(labels)
+    returns <- mean_returns(groups[[m]], labels)
+    if (!settled_returns(returns, stable)) {
+      labels <- c(labels, bootstrap_labels(x, k, again, seed, after = resample_fewest))
+      stable <- agreement_of_pairs(labels)
+      returns <- mean_returns(groups[[m]], labels)
+    }
     strong <- strength_of_halves(x, k, again, seed)
     list(curves = c(mean_and_error(stable), mean_and_error(strong)),
-         returns = mean_returns(groups[[m]], labels))
+         returns = returns[c("group", "returns", "stays")])
   })[order(largest_first)]
   curves <- vapply(by_count, `[[`, double(4), "curves")
   list(stability = curves[1L, ], stability_error = curves[2L, ], strength = curves[3L, ], strength_error = curves[4L, ],
        returns = lapply(by_count, `[[`, "returns"))
+}
+
+# Whether forty samples are enough: the stability to a hundredth, and every group by four standard errors on its side of
+# what is called stable or not.
+settled_returns <- function(returns, stable) {
+  overall <- mean_and_error(stable)
+  if (is.null(returns) || is.na(overall[1L]) || overall[2L] > 0.01) {
+    return(FALSE)
+  }
+  near <- outer(returns$returns, c(unstable_below, stable_from), function(a, b) abs(a - b))
+  all(near > 4 * returns$error)
 }
 
 # Samples that could not be fitted are left out, up to half of them.
@@ -167,8 +186,9 @@ mean_returns <- function(group, labels) {
   stays <- rowMeans(vapply(each, `[[`, logical(length(group)), "stays"))
   k <- max(group)
   by_group <- vapply(seq_len(k), function(g) mean(stays[group == g]), 0)
-  tibble::tibble(group = seq_len(k), returns = rowMeans(matrix(vapply(each, `[[`, double(k), "share"), nrow = k)),
-                 stays = by_group)
+  shares <- matrix(vapply(each, `[[`, double(k), "share"), nrow = k)
+  tibble::tibble(group = seq_len(k), returns = rowMeans(shares), stays = by_group,
+                 error = apply(shares, 1L, stats::sd) / sqrt(ncol(shares)))
 }
 
 # Smallest share over the groups, by halving: the mean of both roles.

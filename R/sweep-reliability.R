@@ -83,7 +83,7 @@ fl_reliability <- function(partition, samples = NULL, reseeds = NULL, seed = 1) 
              advice = "Ask for fewer groups.")
   }
   stays <- rowMeans(vapply(drawn, function(labels) best_matches(group, labels)$stays, logical(length(group))))
-  by_group <- mean_returns(group, drawn)
+  by_group <- mean_returns(group, drawn)[c("group", "returns", "stays")]
   by_group$reseeded <- mean_returns(group, refits$other)$returns
   by_group$rows <- partition$groups$rows
   rows <- tibble::tibble(row = seq_along(partition$group), id = row_ids(ready$data) %||% NA, group = partition$group,

@@ -520,16 +520,17 @@ BEGIN_RCPP
 END_RCPP
 }
 // structure_kernel
-Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, bool discriminants, int threads);
-RcppExport SEXP _fjordline_structure_kernel(SEXP scoresSEXP, SEXP setsSEXP, SEXP seedSEXP, SEXP discriminantsSEXP, SEXP threadsSEXP) {
+Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int from, int sets, double seed, bool discriminants, int threads);
+RcppExport SEXP _fjordline_structure_kernel(SEXP scoresSEXP, SEXP fromSEXP, SEXP setsSEXP, SEXP seedSEXP, SEXP discriminantsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type scores(scoresSEXP);
+    Rcpp::traits::input_parameter< int >::type from(fromSEXP);
     Rcpp::traits::input_parameter< int >::type sets(setsSEXP);
     Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
     Rcpp::traits::input_parameter< bool >::type discriminants(discriminantsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(structure_kernel(scores, sets, seed, discriminants, threads));
+    rcpp_result_gen = Rcpp::wrap(structure_kernel(scores, from, sets, seed, discriminants, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -574,7 +575,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_fjordline_seed_kernel", (DL_FUNC) &_fjordline_seed_kernel, 2},
     {"_fjordline_draw_kernel", (DL_FUNC) &_fjordline_draw_kernel, 3},
     {"_fjordline_row_keys_kernel", (DL_FUNC) &_fjordline_row_keys_kernel, 3},
-    {"_fjordline_structure_kernel", (DL_FUNC) &_fjordline_structure_kernel, 5},
+    {"_fjordline_structure_kernel", (DL_FUNC) &_fjordline_structure_kernel, 6},
     {NULL, NULL, 0}
 };
 

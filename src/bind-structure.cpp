@@ -2,9 +2,10 @@
 #include "structure.h"
 
 // [[Rcpp::export(rng = false)]]
-Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int sets, double seed, bool discriminants, int threads) {
+Rcpp::List structure_kernel(Rcpp::NumericMatrix scores, int from, int sets, double seed, bool discriminants,
+                            int threads) {
   const fjordline::StructureTest test = fjordline::structure_test(
-      fjordline::view(scores), sets, static_cast<std::uint64_t>(seed), discriminants, threads, fjordline::interrupted);
+      fjordline::view(scores), from, sets, static_cast<std::uint64_t>(seed), discriminants, threads, fjordline::interrupted);
   fjordline::raise_if(test.stopped);
   Rcpp::List pairs;
   for (const fjordline::Between& pair : test.observed.pairs) {

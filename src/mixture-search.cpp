@@ -116,27 +116,47 @@ class Climber {
     found_.fit.failed = true;
   }
 
-  // Short runs: how many are to come, one of them (several at a time), and the best first.
+  // Short runs: how many are to come, one of them (several at a time), and the best first; those that are kept go on
+  // for as many rounds more.
   void expect(std::size_t runs) {
     runs_.assign(runs, empty());
     found_.tried += runs;
   }
-  void run(std::size_t which, const int* start) {
-    runs_[which] = Em(table_, how_.em, watch_).from_labels(model_, start, components_, how_.short_rounds);
+  void run(std::size_t which, const int* start, std::size_t rounds) {
+    runs_[which] = Em(table_, how_.em, watch_).from_labels(model_, start, components_, rounds, goal(how_.em.tolerance));
+  }
+  void run_on(std::size_t which, std::size_t rounds) {
+    MixtureFit& run = runs_[which];
+    if (!run.failed && !run.hopeless && !run.converged)
+      Em(table_, how_.em, watch_).onward(run, rounds, goal(how_.em.tolerance));
   }
   void rank() { std::stable_sort(runs_.begin(), runs_.end(), better); }
+  std::size_t keep(std::size_t most) {
+    if (runs_.size() > most) runs_.erase(runs_.begin() + static_cast<std::ptrdiff_t>(most), runs_.end());
+    return runs_.size();
+  }
 
-  // The best of the short runs to their end.
-  bool go_on(std::size_t kept) {
+  // The best of the short runs to their end, or until they are known not to beat what is there.
+  bool go_on(std::size_t kept, double tolerance) {
     bool gained = false;
     std::size_t taken = 0;
     for (std::size_t r = 0; r < runs_.size() && taken < kept && !runs_[r].failed; ++r) {
-      if (r > 0 && same_optimum(runs_[r], runs_[r - 1])) continue;
+      if (runs_[r].hopeless || (r > 0 && same_optimum(runs_[r], runs_[r - 1]))) continue;
       ++taken;
-      gained = take(runs_[r]) || gained;
+      gained = take(runs_[r], tolerance) || gained;
     }
     runs_.clear();
     return gained;
+  }
+
+  // The best run to the tolerance that was asked for.
+  void settle() {
+    MixtureFit& fit = found_.fit;
+    if (fit.failed) return;
+    const double before = fit.log_likelihood;
+    em_.onward(fit, how_.max_rounds, {how_.em.tolerance});
+    for (double& each : found_.reached)
+      if (each == before) each = fit.log_likelihood;
   }
 
   // What is reached so far, be it by a short run.
@@ -169,11 +189,15 @@ class Climber {
  private:
   std::vector<Cut> cuts(const std::vector<int>& component) const;
   MixtureFit empty() const { return MixtureFit(model_, components_, rows().cols(), table_.places.all()); }
-  bool take(MixtureFit& run) {
-    em_.onward(run, how_.max_rounds);
+  EmGoal goal(double tolerance) const {
+    const bool there = !found_.fit.failed && !found_.fit.floored;
+    return {tolerance, there ? found_.fit.log_likelihood : -HUGE_VAL};
+  }
+  bool take(MixtureFit& run, double tolerance) {
+    em_.onward(run, how_.max_rounds, goal(tolerance));
     if (run.failed) return false;
     found_.reached.push_back(run.log_likelihood);
-    const bool gain = better(run, found_.fit) && !same_optimum(run, found_.fit);
+    const bool gain = !run.hopeless && better(run, found_.fit) && !same_optimum(run, found_.fit);
     if (gain || (found_.fit.failed)) found_.fit = run;
     return gain;
   }
@@ -259,6 +283,11 @@ std::vector<std::vector<int>> Climber::moved() const {
   return out;
 }
 
+// Runs are compared before they have settled: only what was found in the end is brought to the tolerance asked for, and
+// not that of models far behind.
+double brisk(const MixtureSearch& how) { return std::max(how.em.tolerance, 1e-6); }
+double hasty(const MixtureSearch& how) { return std::max(how.em.tolerance, 1e-5); }
+
 // Models so far behind the best, by BIC and by AIC, that better starts would not bring them to the front.
 std::vector<char> far_behind(const std::vector<Climber>& climbers, double share, const MixtureSearch& how) {
   std::vector<char> out(climbers.size(), 0);
@@ -281,20 +310,32 @@ std::vector<char> far_behind(const std::vector<Climber>& climbers, double share,
   return out;
 }
 
-// Short runs of some climbers from starts of their own, all at once.
+// Short runs of some climbers from starts of their own, all at once: few rounds first, after which the best go on
+// (successive halving, Jamieson & Talwalkar 2016).
 void run_shortly(std::vector<Climber>& climbers, const std::vector<std::size_t>& which,
-                 const std::vector<std::vector<const int*>>& starts, std::size_t threads) {
+                 const std::vector<std::vector<const int*>>& starts, std::size_t kept, const MixtureSearch& how,
+                 std::size_t threads) {
   struct Run {
     std::size_t climber, number;
     const int* start;
   };
+  const std::size_t first = std::min(how.first_rounds, how.short_rounds);
   std::vector<Run> runs;
   for (std::size_t w = 0; w < which.size(); ++w) {
     climbers[which[w]].expect(starts[w].size());
     for (std::size_t s = 0; s < starts[w].size(); ++s) runs.push_back({which[w], s, starts[w][s]});
   }
   in_parallel(runs.size(), threads, [&](std::size_t r) {
-    climbers[runs[r].climber].run(runs[r].number, runs[r].start);
+    climbers[runs[r].climber].run(runs[r].number, runs[r].start, first);
+  });
+  runs.clear();
+  for (std::size_t w = 0; w < which.size(); ++w) {
+    climbers[which[w]].rank();
+    const std::size_t left = climbers[which[w]].keep(kept);
+    for (std::size_t s = 0; s < left; ++s) runs.push_back({which[w], s, nullptr});
+  }
+  in_parallel(runs.size(), threads, [&](std::size_t r) {
+    climbers[runs[r].climber].run_on(runs[r].number, how.short_rounds - first);
   });
   for (std::size_t m : which) climbers[m].rank();
 }
@@ -315,9 +356,9 @@ void move(std::vector<Climber>& climbers, std::vector<std::size_t> which, const 
     in_parallel(which.size(), threads, [&](std::size_t w) { cuts[w] = climbers[which[w]].moved(); });
     std::vector<std::vector<const int*>> starts;
     for (const auto& each : cuts) starts.push_back(pointers(each));
-    run_shortly(climbers, which, starts, threads);
+    run_shortly(climbers, which, starts, 4, how, threads);
     std::vector<char> gained(which.size(), 0);
-    in_parallel(which.size(), threads, [&](std::size_t w) { gained[w] = climbers[which[w]].go_on(1); });
+    in_parallel(which.size(), threads, [&](std::size_t w) { gained[w] = climbers[which[w]].go_on(1, brisk(how)); });
     std::vector<std::size_t> again;
     for (std::size_t w = 0; w < which.size(); ++w) {
       if (!gained[w]) continue;
@@ -353,9 +394,11 @@ std::vector<MixtureFound> search_mixtures(const MixtureRows& rows, const std::ve
   const std::size_t threads = by_model ? how.threads : 1, many = models.size();
   std::vector<std::size_t> every(many);
   std::iota(every.begin(), every.end(), 0);
-  run_shortly(climbers, every, std::vector<std::vector<const int*>>(many, starts), threads);
+  run_shortly(climbers, every, std::vector<std::vector<const int*>>(many, starts), how.kept, how, threads);
   std::vector<char> far = far_behind(climbers, 2.0 * how.far, how);
-  in_parallel(many, threads, [&](std::size_t m) { climbers[m].go_on(far[m] ? 1 : how.kept); });
+  in_parallel(many, threads, [&](std::size_t m) {
+    climbers[m].go_on(far[m] ? 1 : how.kept, far[m] ? hasty(how) : brisk(how));
+  });
   far = far_behind(climbers, how.far, how);
   std::vector<char> changed(many, 1);
   const auto by_bic = [&] {
@@ -375,8 +418,10 @@ std::vector<MixtureFound> search_mixtures(const MixtureRows& rows, const std::ve
     std::vector<std::vector<const int*>> begin(many, pointers(label));
     for (std::size_t m = 0; m < many; ++m)
       if (far[m]) begin[m].resize(std::min(for_far, begin[m].size()));
-    run_shortly(climbers, every, begin, threads);
-    in_parallel(many, threads, [&](std::size_t m) { changed[m] = climbers[m].go_on(far[m] ? 1 : 2); });
+    run_shortly(climbers, every, begin, 2, how, threads);
+    in_parallel(many, threads, [&](std::size_t m) {
+      changed[m] = climbers[m].go_on(far[m] ? 1 : 2, far[m] ? hasty(how) : brisk(how));
+    });
     far = far_behind(climbers, how.far, how);
   };
   if (components > 1 && many > 1 && how.exchanges > 0) exchange(how.far_exchanged);
@@ -387,6 +432,10 @@ std::vector<MixtureFound> search_mixtures(const MixtureRows& rows, const std::ve
     if (std::count(changed.begin(), changed.end(), 1) == 0) break;
     exchange(0);
   }
+  far = far_behind(climbers, how.far, how);
+  in_parallel(many, threads, [&](std::size_t m) {
+    if (!far[m]) climbers[m].settle();
+  });
   std::vector<MixtureFound> out;
   for (Climber& c : climbers) {
     if (!c.found().fit.failed) c.found().certainty = c.certainty();

@@ -11,6 +11,7 @@ namespace fjordline {
 struct MixtureSearch {
   std::size_t short_rounds = 15;  // of the first runs, of which the best go on: Biernacki, Celeux & Govaert (2003),
                                   // doi:10.1016/S0167-9473(02)00163-9
+  std::size_t first_rounds = 5;   // of these, before the worse half is dropped
   std::size_t kept = 3;
   std::size_t max_rounds = 500;
   std::size_t exchanges = 2;      // rounds in which every model starts from the groups of the best others

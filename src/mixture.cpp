@@ -11,6 +11,8 @@ namespace {
 constexpr std::size_t kStretches = 32;    // most stretches of rows that keep sums of their own
 constexpr std::size_t kFewestBlocks = 4;  // in a stretch
 constexpr std::size_t kPlainRounds = 15;  // before the first leap
+constexpr std::size_t kRoundsToJudge = 7;  // before a run may be given up
+constexpr double kAllowed = 10.0;           // times what seems left to gain
 constexpr std::size_t kFewCells = 16;
 constexpr double kLeastChance = 1e-12;    // of a level no row of a component has: its logarithm is to be a number
 constexpr double kLogTwoPi = 1.8378770664093454836;
@@ -410,29 +412,57 @@ bool Em::landed(MixtureFit& fit, Sums& sums, Leap& leap, Footing& footing) {
 }
 
 // The log-likelihood of a round; whether the run ends with it.
-bool Em::ends(MixtureFit& fit, double log_likelihood, std::size_t round) const {
+bool Em::ends(MixtureFit& fit, double log_likelihood, std::size_t round, double tolerance) const {
   const double before = fit.log_likelihood, n = static_cast<double>(rows_.rows());
   fit.log_likelihood = log_likelihood;
   fit.failed = !std::isfinite(log_likelihood);
   if (fit.failed) return true;
   // A run that goes on begins with the pass it ended with.
   if (round > 0 || fit.trace.empty()) fit.trace.push_back(log_likelihood);
-  const double least = settings_.tolerance * std::max(n, std::fabs(log_likelihood));
+  const double least = tolerance * std::max(n, std::fabs(log_likelihood));
   fit.converged = round > 0 && std::fabs(log_likelihood - before) <= least;
   return fit.converged;
 }
 
-void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
+// Where the log-likelihoods of the last plain rounds lead: gains that shrink by the same factor sum to a limit (Aitken
+// 1926, doi:10.1017/S0370164600022070). Early gains shrink faster than later ones, so that much more is allowed.
+class Em::Course {
+ public:
+  void forget() { seen_ = 0; }
+  void see(double log_likelihood) {
+    gain_before_ = gain_;
+    gain_ = log_likelihood - last_;
+    last_ = log_likelihood;
+    ++seen_;
+  }
+  bool stays_below(double beat) const {
+    if (seen_ < 3 || !(gain_ > 0.0) || !(gain_ < gain_before_)) return false;
+    const double factor = gain_ / gain_before_, left = gain_ * factor / (1.0 - factor);
+    return last_ + kAllowed * left + 1e-6 * std::fabs(beat) < beat;
+  }
+
+ private:
+  std::size_t seen_ = 0;
+  double last_ = 0.0, gain_ = 0.0, gain_before_ = 0.0;
+};
+
+void Em::onward(MixtureFit& fit, std::size_t max_rounds, const EmGoal& goal) {
   Leap leap(fit, variance_);
+  Course course;
   Footing footing;
   std::vector<Component> components;
   for (std::size_t round = 0; !fit.failed; ++round) {
     prepare(fit, components);
     Sums sums = pass(fit, &components, nullptr);
     if (watch_.stopped()) return;
+    if (footing.fit) course.forget();
     const bool on = !footing.fit || landed(fit, sums, leap, footing);
-    if (on && ends(fit, sums.log_likelihood, round)) return;
+    if (on && ends(fit, sums.log_likelihood, round, goal.tolerance)) return;
     if (round >= max_rounds) return;
+    if (on) course.see(fit.log_likelihood);
+    fit.hopeless = std::isfinite(goal.beat) &&
+                   (fit.floored || (fit.trace.size() >= kRoundsToJudge && course.stays_below(goal.beat)));
+    if (fit.hopeless) return;
     if (on && fit.trace.size() > kPlainRounds) leap.see(sums, fit.mean);
     if (leap.ready() && leap_ahead(fit, sums, leap, footing)) continue;
     const bool floored = fit.floored;
@@ -442,7 +472,7 @@ void Em::onward(MixtureFit& fit, std::size_t max_rounds) {
 }
 
 MixtureFit Em::from_labels(const MixtureModel& model, const int* label, std::size_t components,
-                           std::size_t max_rounds) {
+                           std::size_t max_rounds, const EmGoal& goal) {
   const std::size_t k = components, d = rows_.cols();
   MixtureFit fit(model, k, d, places_.all());
   fit.freedom = model.tails == Tails::heavy ? settings_.freedom : 0.0;
@@ -474,7 +504,7 @@ MixtureFit Em::from_labels(const MixtureModel& model, const int* label, std::siz
     return fit;
   }
   for (double& s : fit.share) s *= all / (all + added * static_cast<double>(k));
-  onward(fit, max_rounds);
+  onward(fit, max_rounds, goal);
   return fit;
 }
 

@@ -6,6 +6,7 @@
 #ifndef FJORDLINE_MIXTURE_H
 #define FJORDLINE_MIXTURE_H
 
+#include <cmath>
 #include <vector>
 
 #include "blocks.h"
@@ -43,11 +44,19 @@ struct MixtureFit {
   bool converged = false;
   bool floored = false;            // a component collapsed and was held by the floor
   bool failed = false;             // no covariances could be found
+  bool hopeless = false;           // given up: it would not have come as far as another run had
   const double* mean_of(std::size_t j) const { return mean.data() + j * cols; }
 
   MixtureFit(const MixtureModel& model_, std::size_t components_, std::size_t cols_, std::size_t levels = 0)
       : model(model_), components(components_), cols(cols_), share(components_, 0.0), mean(components_ * cols_, 0.0),
         covariances(model_.structure, components_, cols_), chance(components_ * levels, 0.0) {}
+};
+
+// When a run ends: where a round changes the log-likelihood by less than `tolerance` times max(rows, |log-likelihood|),
+// or where it is not going to beat what is there.
+struct EmGoal {
+  double tolerance;
+  double beat = -HUGE_VAL;
 };
 
 // The rows of a table: their numbers, and the levels they have. Either may have no columns.
@@ -70,9 +79,10 @@ class Em {
   ~Em();
 
   // From a partition, 0-based; rows of other numbers belong to nobody.
-  MixtureFit from_labels(const MixtureModel& model, const int* label, std::size_t components, std::size_t max_rounds);
+  MixtureFit from_labels(const MixtureModel& model, const int* label, std::size_t components, std::size_t max_rounds,
+                         const EmGoal& goal);
   // Goes on from where `fit` stands.
-  void onward(MixtureFit& fit, std::size_t max_rounds);
+  void onward(MixtureFit& fit, std::size_t max_rounds, const EmGoal& goal);
 
   // The component of largest density, of every row.
   std::vector<int> labels(const MixtureFit& fit) const;
@@ -91,6 +101,7 @@ class Em {
   struct Sums;
   struct Component;
   class Leap;
+  class Course;
   struct Footing;
   struct Room;
   void prepare(const MixtureFit& fit, std::vector<Component>& out) const;
@@ -104,7 +115,7 @@ class Em {
   void refit_chances(MixtureFit& fit, const Sums& sums) const;
   bool leap_ahead(MixtureFit& fit, const Sums& sums, Leap& leap, Footing& footing);
   bool landed(MixtureFit& fit, Sums& sums, Leap& leap, Footing& footing);
-  bool ends(MixtureFit& fit, double log_likelihood, std::size_t round) const;
+  bool ends(MixtureFit& fit, double log_likelihood, std::size_t round, double tolerance) const;
 
   const BlockTable& rows_;
   const Levels& levels_;

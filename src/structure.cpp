@@ -276,8 +276,8 @@ GroupSigns structure_of(const Columns& scores, std::uint64_t seed, bool with_dip
 
 }  // namespace
 
-StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, bool discriminants,
-                             std::size_t threads, const Stop& stop) {
+StructureTest structure_test(const TableView& x, std::size_t from, std::size_t sets, std::uint64_t seed,
+                             bool discriminants, std::size_t threads, const Stop& stop) {
   Columns scores(x.rows, x.cols);
   std::copy(x.values, x.values + x.rows * x.cols, scores.values.begin());
   StructureTest out;
@@ -292,11 +292,12 @@ StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t
   in_parallel(sets * kinds, threads, [&](std::size_t task) {
     if (watch.over(x.rows * x.rows * x.cols)) return;
     const Groupless kind = static_cast<Groupless>(task / sets);
-    Stream stream(seed, {task / sets, task % sets});
+    const std::size_t number = from + task % sets;
+    Stream stream(seed, {task / sets, number});
     const Columns drawn = groupless(kind, scores, heap, stream);
     const std::vector<double> chord = task / sets < kStraightKinds ? std::vector<double>() : along_chord(drawn, heap);
-    const GroupSigns found = structure_of(on_axes(drawn), seed_at(seed, {task}), kind != Groupless::ranges, discriminants,
-                                         false, chord);
+    const GroupSigns found = structure_of(on_axes(drawn), seed_at(seed, {task / sets, number, 1}),
+                                          kind != Groupless::ranges, discriminants, false, chord);
     out.dips[task] = found.dip;
     out.runts[task] = found.runt;
     for (std::size_t m = 0; m < found.between.size(); ++m)

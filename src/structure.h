@@ -47,9 +47,10 @@ struct StructureTest {
 };
 
 // `x`: the scores on the principal axes, centred, none without spread. Without `discriminants`
-// nothing is looked for along them.
-StructureTest structure_test(const TableView& x, std::size_t sets, std::uint64_t seed, bool discriminants,
-                             std::size_t threads, const Stop& stop);
+// nothing is looked for along them. Tables without groups are drawn by their numbers, from `from` on: more can be added
+// to those of an earlier call.
+StructureTest structure_test(const TableView& x, std::size_t from, std::size_t sets, std::uint64_t seed,
+                             bool discriminants, std::size_t threads, const Stop& stop);
 
 }  // namespace fjordline
 

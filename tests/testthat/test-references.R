@@ -182,7 +182,7 @@ test_that("a vote over a table without groups says so first, names no count, and
   expect_error(fl_take(vote), class = "fjordline_error_undecided")
   expect_match(fl_facts(fl_settle(vote, 2, "two boats"))[2], "^The vote, before that: no evidence of groups")
   heaps <- fl_vote(fl_sweep(fl_prepare(heap_data()), fl_method("kmeans", restarts = 2), k = 1:5))
-  expect_match(fl_facts(heaps), "^There are groups: p <= 0.005, the smallest possible with 199", all = FALSE)
+  expect_match(fl_facts(heaps), "^There are groups: p <= 0.01, the smallest possible with 99", all = FALSE)
   expect_equal(heaps$k, 3)
 })
 

@@ -69,7 +69,7 @@ test_that("the rows of a pair are those the projections belong to", {
   x <- many_columns(6, k = 2, d = 3)
   centred <- x - rep(colMeans(x), each = nrow(x))
   scores <- centred %*% principal_axes(centred)$turn
-  pair <- structure_kernel(scores, 1L, 1, TRUE, 1L)$pairs[[1]]
+  pair <- structure_kernel(scores, 0L, 1L, 1, TRUE, 1L)$pairs[[1]]
   expect_equal(pair$rows, seq_len(120))
   sides <- pair$along > pair$middle
   expect_equal(adjusted_rand(table(sides, rep(1:2, each = 60))), 1)
