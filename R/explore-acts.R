@@ -16,7 +16,7 @@ open_line <- function(file = NULL, demo = NULL, given = list()) {
 # Roles as the reader set them, as arguments of fl_data(): only what differs from what it would take by itself.
 roles_given <- function(columns, roles, types) {
   of <- function(role) columns[roles == role]
-  numbers <- types %in% c("number", "logical")
+  numbers <- types == "number"  # all others take part only where they are named
   named <- of("feature")[!numbers[roles == "feature"]]
   aside <- intersect(of("aside"), columns[numbers])
   list(

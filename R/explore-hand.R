@@ -90,9 +90,8 @@ settle_shown <- function(page, reason) {
 
 note_sentences <- function(made) {
   groups <- made$groups
-  c(fl_facts(made$data)[1L], fl_facts(groups), if (!is.null(made$vote)) utils::head(fl_facts(made$vote), 4L),
-    class_words(groups),
-    time_words(groups))
+  unique(c(fl_facts(made$data)[1L], fl_facts(groups), if (!is.null(made$vote)) utils::head(fl_facts(made$vote), 4L),
+           class_words(groups), time_words(groups)))
 }
 
 # Sentences that were ticked are added at the end, those no longer ticked are taken out; the rest is the reader's.

@@ -9,7 +9,7 @@ reread_lines <- function(desk, given) {
   acts <- acts_on(desk, "data")
   from <- max(which(vapply(acts, reads_anew, NA)))
   later <- vapply(acts[-seq_len(from)], function(act) line_of("data", code_of(act)), "")
-  changed <- c(changed_line(acts[[from]], "data", given), later)
+  changed <- c(changed_line(reading_act(desk), "data", given), later)
   again <- c(changed, line_again(desk, "ready"))
   works <- tryCatch({
     desk_run_all(desk, again)
@@ -36,12 +36,21 @@ last_act <- function(desk, target) utils::tail(acts_on(desk, target), 1L)[[1L]]
 # A call that begins with a file or a demo table, not with the table that lies there.
 reads_anew <- function(act) !"data" %in% all.names(act, functions = FALSE)
 
-# A call with some arguments replaced; a demo table keeps its name.
+# The call that read the table. Of a demo table, one of fl_data() that gives it the name and the roles it came with.
+reading_act <- function(desk) {
+  acts <- Filter(reads_anew, acts_on(desk, "data"))
+  act <- acts[[length(acts)]]
+  if (!identical(act[[1L]], as.name("fl_demo"))) {
+    return(act)
+  }
+  own <- summary(run_line(line_of("data", code_of(act)), list(), desk$folder)$data)
+  given <- c(list(name = act[[2L]]), roles_given(own$column, own$role, own$type))
+  rlang::parse_expr(open_line(demo = act[[2L]], given = given))[[3L]]
+}
+
+# A call with some arguments replaced.
 changed_line <- function(act, target, given) {
   act <- as.list(act)
-  if (identical(act[[1L]], as.name("fl_demo"))) {
-    act <- as.list(rlang::parse_expr(open_line(demo = act[[2L]], given = list(name = act[[2L]])))[[3L]])
-  }
   act[names(given)[lengths(given) == 0L]] <- NULL
   for (name in names(given)[lengths(given) > 0L]) {
     value <- given[[name]]
@@ -71,12 +80,34 @@ remedy_lines <- function(desk, advice) {
     act <- if (is.null(desk$made$ready)) quote(fl_prepare(data)) else last_act(desk, "ready")
     return(changed_line(act, "ready", merged_with(remedy$setting, act)))
   }
-  acts <- Filter(reads_anew, acts_on(desk, "data"))
-  reread_lines(desk, merged_with(remedy$setting, acts[[length(acts)]]))
+  act <- reading_act(desk)
+  given <- merged_with(remedy$setting, act)
+  # what is kept aside is no feature any more
+  if (!is.null(given$aside) && !is.null(act$features)) {
+    given$features <- setdiff(eval(act$features, baseenv()), given$aside)
+  }
+  reread_lines(desk, given)
 }
 
-merged_with <- function(setting, act) stats::setNames(list(merged_setting(act[[names(setting)]], setting[[1L]])),
-                                                      names(setting))
+# The table read with a column as of another type.
+type_lines <- function(desk, column, type) {
+  setting <- list(types = rlang::parse_expr(paste0("list(", named_code(column, code(type)), ")")))
+  roles <- desk$made$data$roles
+  this <- roles$column == column
+  # kept aside for being no number
+  if (type == "number" && roles$by[this] == "default" && roles$role[this] == "aside") roles$role[this] <- "feature"
+  roles$type[this] <- type
+  reread_lines(desk, c(merged_with(setting, reading_act(desk)), roles_given(roles$column, roles$role, roles$type)))
+}
+
+merged_with <- function(setting, act) {
+  name <- names(setting)
+  before <- act[[name]]
+  now <- setting[[1L]]
+  merged <- if (name %in% c("aside", "blanks")) union(eval(before, baseenv()), eval(now, baseenv()))
+  else merged_setting(before, now)
+  stats::setNames(list(merged), name)
+}
 
 # c(a = "log") and c(b = "log1p") become one; the later wins.
 merged_setting <- function(before, now) {

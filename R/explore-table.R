@@ -15,7 +15,13 @@ table_panel <- function() {
       text_box("table_facts"),
       tags$h4("What the check finds"), shiny::uiOutput("findings")
     ),
-    tags$div(tags$h4("Columns and their roles"), shiny::uiOutput("roles"), tags$h4("First rows"),
+    tags$div(tags$h4("Columns and their roles"),
+             tags$div(class = "fl-row",
+                      shiny::textInput("role_find", NULL, placeholder = "find columns by a part of their name",
+                                       width = "260px"),
+                      shiny::selectInput("role_all", NULL, c("all of these become" = "", role_words[-2L]),
+                                         width = "180px")),
+             shiny::uiOutput("roles"), tags$h4("First rows"),
              tags$div(class = "fl-scroll", shiny::tableOutput("first_rows")))
   ))
 }
@@ -34,6 +40,14 @@ table_server <- function(page, input, output) {
     chosen$role[match(names(shown), chosen$column)] <- unname(shown)
     if (!identical(chosen$role, data$roles$role)) page$act(roles_lines(page$desk(), chosen))
   })
+  shiny::observeEvent(input$type, page$act(type_lines(page$desk(), input$type$column, input$type$type)))
+  about <- shiny::reactive(if (!is.null(page$made("data"))) columns_like(summary(page$made("data")), input$role_find))
+  shiny::observeEvent(input$role_all, if (nzchar(input$role_all)) {
+    chosen <- page$made("data")$roles
+    chosen$role[chosen$column %in% about()$column] <- input$role_all
+    page$act(roles_lines(page$desk(), chosen))
+    shiny::updateSelectInput(page$session, "role_all", selected = "")
+  }, ignoreInit = TRUE)
   check <- shiny::reactive(if (!is.null(page$made("data"))) as.data.frame(fl_check(page$made("data"))))
   shiny::observeEvent(input$remedy, {
     advice <- check()$advice[input$remedy]
@@ -44,7 +58,7 @@ table_server <- function(page, input, output) {
     if (is.null(data)) "No table yet." else paste(fl_facts(data), collapse = "\n")
   })
   output$findings <- shiny::renderUI(findings_html(check()))
-  output$roles <- shiny::renderUI(roles_html(page$made("data")))
+  output$roles <- shiny::renderUI(roles_html(about()))
   output$first_rows <- shiny::renderTable({
     table <- page$made("data")$table
     if (!is.null(table)) as.data.frame(lapply(utils::head(table[seq_len(min(ncol(table), 12L))], 6L), format),
@@ -77,29 +91,36 @@ safe_name <- function(name) {
   if (grepl("^[.]*$", name)) "table.csv" else name
 }
 
-roles_html <- function(data) {
+columns_like <- function(about, part) {
+  if (is.null(part) || !nzchar(part)) about
+  else about[grepl(tolower(part), tolower(about$column), fixed = TRUE), , drop = FALSE]
+}
+
+roles_html <- function(about) {
   tags <- htmltools::tags
-  if (is.null(data)) {
+  if (is.null(about)) {
     return(tags$p(class = "text-muted", "Choose a table first."))
   }
-  about <- utils::head(summary(data), roles_shown)
+  shown <- utils::head(about, roles_shown)
+  chooser <- function(what, words, chosen, column) {
+    options <- lapply(words, function(word) tags$option(value = word, selected = if (word == chosen) NA, word))
+    tags$select(class = paste0("fl-", what), `data-column` = column, `aria-label` = paste(what, "of", column), options)
+  }
   row <- function(i) {
-    column <- about$column[i]
-    role <- about$role[i]
-    options <- lapply(role_words, function(word) tags$option(value = word, selected = if (word == role) NA, word))
-    tags$tr(tags$td(column), tags$td(about$type[i]), tags$td(class = "n", thousands(about$distinct[i])),
-            tags$td(class = "n", if (about$missing[i] > 0L) thousands(about$missing[i])),
-            tags$td(tags$select(class = "fl-role", `data-column` = column, `aria-label` = paste("role of", column),
-                                options)))
+    column <- shown$column[i]
+    tags$tr(tags$td(column), tags$td(chooser("type", type_words, shown$type[i], column)),
+            tags$td(class = "n", thousands(shown$distinct[i])),
+            tags$td(class = "n", if (shown$missing[i] > 0L) thousands(shown$missing[i])),
+            tags$td(chooser("role", role_words, shown$role[i], column)))
   }
   htmltools::tagList(
     tags$div(class = "fl-scroll fl-tall", tags$table(
       class = "fl-grid", tags$thead(tags$tr(lapply(c("column", "type", "distinct", "missing", "role"), tags$th))),
-      tags$tbody(lapply(seq_len(nrow(about)), row))
+      tags$tbody(lapply(seq_len(nrow(shown)), row))
     )),
-    if (ncol(data$table) > roles_shown) {
-      tags$p(class = "text-muted", paste0("The first ", roles_shown, " of ", thousands(ncol(data$table)),
-                                          " columns; the others keep their roles."))
+    if (nrow(about) > roles_shown) {
+      tags$p(class = "text-muted", paste0("The first ", roles_shown, " of ", counted(nrow(about), "column"),
+                                          "; find others by their name."))
     }
   )
 }

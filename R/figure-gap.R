@@ -9,8 +9,9 @@ draw_gap <- function(sweep, vote) {
     words_on_panels(
       title = gap_title(curves, pick),
       subtitle = paste0(
-        "Left: the spread within groups (log W), and its mean over ", curves$tables[1L] %||% reference_sets, " reference tables. Right: the ",
-        "gap between the two. The smallest count that reaches its mark is picked, not the highest point."),
+        "Left: the spread within groups (log W), and its mean over ", curves$tables[1L] %||% reference_sets,
+        " reference tables. Right: the gap between the two. The smallest count that reaches its mark is picked, not ",
+        "the highest point."),
       caption = data_caption(sweep$ready[[vote$preparation]],
                              paste0(capital(method_said(made)), ", seed ", sweep$seed, ".",
                                     if (sweep$repeats > 1L) paste0(" Medians of ", sweep$repeats, " repeats.")))

@@ -41,12 +41,12 @@ restart_fact <- function(x) {
          }, ".")
 }
 
-# Likelihoods have no zero that a share could be taken of.
+# Likelihoods have no zero that a share could be taken of. Runs that would not have come as far were ended early.
 likelihood_fact <- function(r, objective) {
   behind <- r$worst - objective
   paste0(if (r$reached == r$tried) paste("All", r$tried) else paste(r$reached, "of", r$tried),
-         " completed runs reached the same maximum log-likelihood, ", digits3(-objective),
-         if (behind > 1e-6 * abs(objective)) paste0("; the worst was ", digits3(behind), " below it"), ".")
+         " runs reached the largest log-likelihood, ", digits3(-objective),
+         if (behind > 1e-6 * abs(objective)) paste0("; the worst ended ", digits3(behind), " below it"), ".")
 }
 
 # Which rows of the table the medoids are.

@@ -19,7 +19,7 @@ tables <- "
     out <- as.data.frame(heaps(n, 12, 4))
     out$kind <- sample(c('a', 'b', 'c'), n, TRUE)
     out$place <- sample(letters[1:5], n, TRUE)
-    fl_prepare(fl_data(out, features = c('numbers', 'kind', 'place'), name = 'table'))
+    fl_prepare(fl_data(out, features = names(out), name = 'table'))
   }
   wide <- function(n, d) {
     x <- heaps(n, 30, 10)
@@ -61,10 +61,10 @@ rows <- list(
        "fl_partition(x, fl_method('kmeans', restarts = 25), k = 10)", 2),
   list("fl_score() of a spectral fit, 600 rows", 1 / 10, "p <- fl_partition(prepared(600, 6), 'spectral', k = 4)",
        "fl_score(p)", 1),
-  list("average linkage, 20,000 x 16", 1 / 2, "x <- prepared(20000, 16)", "fl_partition(x, 'average_linkage', k = 4)",
+  list("average linkage, 20,000 x 16", 1 / 2, "x <- prepared(20000, 16)", "fl_partition(x, fl_method('linkage', join = 'average'), k = 4)",
        1),
   list("complete linkage, 20,000 x 16", 1 / 2, "x <- prepared(20000, 16)",
-       "fl_partition(x, 'complete_linkage', k = 4)", 1),
+       "fl_partition(x, fl_method('linkage', join = 'complete'), k = 4)", 1),
   list("fjordline --help", 1 / 2, "", "command('--help')", 5),
   list("figure of a vote", NA, "v <- fl_vote(fl_sweep(prepared(600, 6)))", "draw(ggplot2::autoplot(v))", 3),
   list("reliability of a mixture, 150 x 4 (1.5)", 1.5, "p <- fl_partition(prepared(150, 4, 3), 'mixture', k = 3)",

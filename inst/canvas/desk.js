@@ -83,6 +83,7 @@
   }
   document.addEventListener("change", function (e) {
     if (e.target.matches(".fl-role")) say("roles", gather(".fl-role", function (s) { return s.value; }));
+    if (e.target.matches(".fl-type")) say("type", { column: e.target.dataset.column, type: e.target.value });
     if (e.target.matches(".fl-use, .fl-transform, .fl-weight")) {
       say("settings", { use: gather(".fl-use", function (s) { return s.checked; }),
                         transform: gather(".fl-transform", function (s) { return s.value; }),

@@ -218,3 +218,25 @@ test_that("a map of neighbours has a place for every row, the same again, and ke
   expect_match(axes[[1]]$name, "bends distances")
   expect_length(readBin(jsonlite::base64_dec(axes[[2]]$values), "double", 1e4, size = 4L), 50)
 })
+
+test_that("a demo table that is read again keeps its roles, whatever is changed; what was kept aside stays so", {
+  ours <- function(desk, lines) desk_run_all(desk, lines)
+  desk <- desk_run(new_desk(withr::local_tempdir()), "data <- fl_demo(\"vessel_visits\")")
+  before <- desk$made$data$roles
+  typed <- ours(desk, type_lines(desk, "crew", "category"))
+  after <- typed$made$data$roles
+  expect_equal(after$role, before$role)
+  expect_equal(after$type[after$column == "crew"], "category")
+  chosen <- after
+  chosen$role[chosen$column == "night"] <- "aside"
+  once <- ours(typed, roles_lines(typed, chosen))
+  expect_equal(once$made$data$roles$role, chosen$role)
+  twice <- ours(once, remedy_lines(once, "aside = \"draught\""))
+  expect_equal(with(twice$made$data$roles, column[role != after$role]), c("draught", "night"))
+  water <- desk_run(new_desk(withr::local_tempdir()), "data <- fl_demo(\"water_samples\")")
+  water <- ours(water, remedy_lines(water, "aside = \"density\""))
+  expect_equal(columns_of(water$made$data, "truth"), "water_mass")
+  expect_equal(columns_of(water$made$data, "id"), "sample")
+  prepared <- ours(water, remedy_lines(water, "scale = \"none\""))
+  expect_match(remedy_lines(prepared, "scale = \"mean_sd\""), "scale = \"mean_sd\"", fixed = TRUE)
+})
