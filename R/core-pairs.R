@@ -42,13 +42,17 @@ density_validity <- function(x, groups, metric = "euclidean", dimensions = ncol(
 # Silhouettes from distances to means instead of rows, where there are too many pairs: a is the distance to the mean of
 # the own group, b that to the nearest other mean. Rows x labelings, with the nearest other group.
 centre_silhouettes <- function(x, groups) {
+  # about the middle, so that products of large numbers do not drown the distances
+  x <- x - rep(colMeans(x), each = nrow(x))
+  lengths <- rowSums(x^2)
   each <- lapply(groups, function(group) {
     k <- max(group, 0L)
     if (k < 2L) {
       return(list(width = rep(NA_real_, nrow(x)), neighbour = rep(0L, nrow(x))))
     }
     means <- group_means(x, group, k)
-    distance <- vapply(seq_len(k), function(g) sqrt(rowSums((x - rep(means[g, ], each = nrow(x)))^2)), numeric(nrow(x)))
+    square <- outer(lengths, rowSums(means^2), "+") - 2 * x %*% t(means)
+    distance <- sqrt(pmax(square, 0))
     inside <- which(group > 0L)
     own <- distance[cbind(inside, group[inside])]
     distance[cbind(inside, group[inside])] <- Inf
