@@ -243,9 +243,11 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #'
 #' EM finds the nearest optimum, which often is not the best. It is begun from ward trees and k-means of the rows, and
 #' of the rows with all directions brought to one spread, and from seeded starts: short runs first, of which the best go
-#' on (Biernacki, Celeux & Govaert 2003). These leap ahead the way their last rounds went, and step back where the
-#' likelihood fell (Varadhan & Roland 2008). The groups found by the best models are starts of the others; and of the
-#' best three models components are merged and others cut in two as long as that helps (after Ueda et al. 2000).
+#' on (Biernacki, Celeux & Govaert 2003), the worse half dropped after a few rounds. These leap ahead the way their last
+#' rounds went, and step back where the likelihood fell (Varadhan & Roland 2008). The groups found by the best models are
+#' starts of the others; and of the best three models components are merged and others cut in two as long as that helps
+#' (after Ueda et al. 2000). A run is given up where ten times what its last gains lead to (Aitken 1926) would not bring it
+#' to what is there; and of models far behind the best nothing more is settled.
 #'
 #' A component that collapses onto few rows or a flat direction would have an endless likelihood. Where the variance
 #' along some axis falls below `floor` of the columns' own, that much is added to every covariance from then on; the fit
@@ -284,8 +286,8 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' * `restarts` (8): starts, beyond four those from single seeds; 0 leaves only the two by k-means, without merges and
 #'   cuts.
 #' * `max_rounds` (1,000): most rounds of a run.
-#' * `tolerance` (1e-8): a run has settled when the log-likelihood changes by less than this times the number of rows or
-#'   its own size, whichever is larger.
+#' * `tolerance` (1e-8): the best run of a model has settled when the log-likelihood changes by less than this times the
+#'   number of rows or its own size, whichever is larger; others are compared at 1e-6, those far behind at 1e-5.
 #' * `floor` (1e-6): least variance of a component along any axis, as a share of the columns' own.
 #' * `sample_rows` (5,000): rows above which a sample is used to find the models.
 #' @references

@@ -387,3 +387,22 @@ test_that("where very many fits are made, they are of the model chosen, and its 
   own <- vapply(sweep$fits, function(f) -2 * f$likelihood$log + f$likelihood$free * log(150), 0)
   expect_equal(values$value[values$index == "bic"], own[sweep$cells$asked])
 })
+
+test_that("runs that are given up do not cost the best fit: it is that of long runs from every start", {
+  settings <- fl_method("mixture")$settings
+  for (seed in 1:3) {
+    x <- random_table(150, 2, seed) + 4 * rep(0:2, each = 50)
+    seen <- mixture_rows(x)
+    starts <- mixture_starts(seen, 3, 6, 1, mixture_trees(seen, settings))
+    structures <- c("spherical/volume", "diagonal/volume+shape", "general/common")
+    found <- fits_of(x, 3, structures, starts = starts)
+    how <- utils::modifyList(mixture_how(settings), list(exchanges = 0L, moves = 0L))
+    for (m in seq_along(structures)) {
+      alone <- vapply(seq_len(ncol(starts)), function(s) {
+        fit <- fitted_from(seen, structure_codes(structures[m], FALSE), 3L, starts[, s, drop = FALSE], how)[[1]]
+        if (fit$failed || fit$floored) -Inf else fit$log_likelihood
+      }, 0)
+      expect_gte(found[[m]]$log_likelihood, max(alone) - 0.01)
+    }
+  }
+})
