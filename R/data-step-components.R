@@ -13,7 +13,9 @@ step_components <- list(
     turn <- turn_matrix(step)
     out <- matrix(NA_real_, nrow(x), ncol(turn), dimnames = list(NULL, component_names(step)))
     for (rows in row_blocks(nrow(x))) {
-      out[rows, ] <- column_products(t(x[rows, step$columns, drop = FALSE]) - step$middle, turn)
+      gaps <- t(x[rows, step$columns, drop = FALSE]) - step$middle
+      whole <- is.finite(colSums(gaps))  # a row with a gap lies nowhere
+      out[rows[whole], ] <- column_products(if (all(whole)) gaps else gaps[, whole, drop = FALSE], turn)
     }
     out
   },
