@@ -244,10 +244,10 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' EM finds the nearest optimum, which often is not the best. It is begun from ward trees and k-means of the rows, and
 #' of the rows with all directions brought to one spread, and from seeded starts: short runs first, of which the best go
 #' on (Biernacki, Celeux & Govaert 2003), the worse half dropped after a few rounds. These leap ahead the way their last
-#' rounds went, and step back where the likelihood fell (Varadhan & Roland 2008). The groups found by the best models are
-#' starts of the others; and of the best three models components are merged and others cut in two as long as that helps
-#' (after Ueda et al. 2000). A run is given up where ten times what its last gains lead to (Aitken 1926) would not bring it
-#' to what is there; and of models far behind the best nothing more is settled.
+#' rounds went, and step back where the likelihood fell (Varadhan & Roland 2008). The groups found by the best models
+#' are starts of the others; and of the best three models components are merged and others cut in two as long as that
+#' helps (after Ueda et al. 2000). A run is given up where ten times what its last gains lead to (Aitken 1926) would not
+#' bring it to what is there. The models far behind the best are not settled further.
 #'
 #' A component that collapses onto few rows or a flat direction would have an endless likelihood. Where the variance
 #' along some axis falls below `floor` of the columns' own, that much is added to every covariance from then on; the fit
@@ -311,6 +311,8 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' algorithm. \doi{10.1111/j.1467-9469.2007.00585.x}
 #'
 #' Horn, J. L. (1965). A rationale and test for the number of factors in factor analysis. \doi{10.1007/BF02289447}
+#'
+#' Aitken, A. C. (1926). On Bernoulli's numerical solution of algebraic equations. \doi{10.1017/S0370164600022070}
 #'
 #' Hennig, C. (2010). Methods for merging Gaussian mixture components. \doi{10.1007/s11634-010-0058-3}
 #'

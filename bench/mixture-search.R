@@ -6,11 +6,14 @@ arguments <- commandArgs(TRUE)
 
 fitted_by <- function(ready) {
   lapply(1:11, function(k) {
-    took <- system.time(groups <- tryCatch(fl_partition(ready, "mixture", k = k), error = function(e) NULL))[["user.self"]]
+    took <- system.time({
+      groups <- tryCatch(fl_partition(ready, "mixture", k = k), error = function(e) NULL)
+    })[["user.self"]]
     if (is.null(groups)) return(NULL)
     tried <- groups$model$tried
     list(k = k, seconds = took, model = paste(groups$model$structure, groups$model$tails),
-         bic = min(tried$bic[!nzchar(tried$reason)], Inf), tried = tried[c("structure", "tails", "log_likelihood", "reason")],
+         bic = min(tried$bic[!nzchar(tried$reason)], Inf),
+         tried = tried[c("structure", "tails", "log_likelihood", "reason")],
          log_likelihood = groups$likelihood$log, group = groups$group)
   })
 }
@@ -31,7 +34,8 @@ if (arguments[1L] == "fit") {
   now <- readRDS(arguments[3L])
   stopifnot(identical(before$jobs, now$jobs))
   rand <- getFromNamespace("adjusted_rand", "fjordline")
-  of <- function(fits, part, type = 0) vapply(fits, function(fit) if (is.null(fit)) NA * type else fit[[part]], type)
+  `%||%` <- rlang::`%||%`
+  of <- function(fits, part, type = 0) vapply(fits, function(fit) fit[[part]] %||% NA_real_, type)
   lines <- lapply(which(lengths(before$found) == 11 & lengths(now$found) == 11), function(i) {
     a <- before$found[[i]]
     b <- now$found[[i]]
@@ -48,8 +52,8 @@ if (arguments[1L] == "fit") {
   print(lines[lines$k_before != lines$k_now | !lines$model | lines$rand %in% NA | lines$rand < 0.99 |
                 abs(lines$bic) > 1, ], digits = 3, row.names = FALSE)
   cat(nrow(lines), "tables. Same count:", sum(lines$k_before == lines$k_now), " same model:", sum(lines$model),
-      " same groups (adjusted Rand .99):", sum(lines$rand >= 0.99, na.rm = TRUE), "\nsmallest BIC no more than 1 worse:",
-      sum(lines$bic <= 1), " 1 better or more:", sum(lines$bic < -1), "\nof all counts: worse", sum(lines$worse), "better",
-      sum(lines$better), "of", 11 * nrow(lines), "\nseconds:", sum(lines$seconds_before), "before,",
-      sum(lines$seconds_now), "now\n")
+      " same groups (adjusted Rand .99):", sum(lines$rand >= 0.99, na.rm = TRUE),
+      "\nsmallest BIC no more than 1 worse:", sum(lines$bic <= 1), " 1 better or more:", sum(lines$bic < -1),
+      "\nof all counts: worse", sum(lines$worse), "better", sum(lines$better), "of", 11 * nrow(lines),
+      "\nseconds:", sum(lines$seconds_before, na.rm = TRUE), "before,", sum(lines$seconds_now, na.rm = TRUE), "now\n")
 }
