@@ -63,15 +63,15 @@ TEST_CASE("sums over pairs equal a double loop, for one and several threads, at 
 
 TEST_CASE("the test for groups is the same for any number of threads, and can be stopped") {
   const Table x = heaps(60, 3, 2, 5.0, 4);
-  const StructureTest one = structure_test(x.view(), 20, 1, true, 1, never);
-  const StructureTest two = structure_test(x.view(), 20, 1, true, 2, never);
+  const StructureTest one = structure_test(x.view(), 0, 20, 1, true, 1, never);
+  const StructureTest two = structure_test(x.view(), 0, 20, 1, true, 2, never);
   REQUIRE(one.dips == two.dips);
   REQUIRE(one.runts == two.runts);
   REQUIRE(one.betweens == two.betweens);
   REQUIRE(one.betweens.size() == 20 * 5 * kStraightKinds);
-  REQUIRE(structure_test(x.view(), 20, 1, false, 1, never).betweens.empty());
+  REQUIRE(structure_test(x.view(), 0, 20, 1, false, 1, never).betweens.empty());
   REQUIRE(one.observed.dip > 0.0);
   REQUIRE(one.observed.runt >= 1.0);
   const Table large = heaps(1000, 3, 2, 5.0, 4);
-  REQUIRE(structure_test(large.view(), 2000, 1, true, 1, [] { return true; }).stopped);
+  REQUIRE(structure_test(large.view(), 0, 2000, 1, true, 1, [] { return true; }).stopped);
 }
