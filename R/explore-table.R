@@ -19,7 +19,7 @@ table_panel <- function() {
              tags$div(class = "fl-row",
                       shiny::textInput("role_find", NULL, placeholder = "find columns by a part of their name",
                                        width = "260px"),
-                      shiny::selectInput("role_all", NULL, c("all of these become" = "", role_words[-2L]),
+                      shiny::selectInput("role_all", NULL, c("all of these become" = "", "feature", "aside"),
                                          width = "180px")),
              shiny::uiOutput("roles"), tags$h4("First rows"),
              tags$div(class = "fl-scroll", shiny::tableOutput("first_rows")))

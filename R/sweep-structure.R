@@ -134,7 +134,7 @@ compared_with_heaps <- function(scores, sets, seed, discriminants) {
   repeat {
     test$said <- combined_chance(test, drawn)
     as_remarkable <- round(test$said$p * (drawn + 1)) - 1
-    if (drawn >= sets || as_remarkable >= 10) break
+    if (drawn >= sets || !isTRUE(as_remarkable < 10)) break
     more <- batch(drawn, min(40, sets - drawn))
     for (part in c("dips", "runts", "betweens")) test[[part]] <- rbind(test[[part]], more[[part]])
     drawn <- nrow(test$runts)

@@ -24,7 +24,7 @@ test_that("the gap and its error come from the reference curves as the paper say
   again <- again_by(fl_method("kmeans", restarts = 2), NULL)
   fits <- sweep$fits[order(sweep$cells$k)]
   set <- index_set(ready$x, fits)
-  curves <- reference_curves(set, function(...) again, 1, function() NULL)
+  curves <- reference_curves(set, function(...) again, 1, function(...) NULL)
   expect_equal(dim(curves$box), c(100, 6))
   # one curve anew
   table <- groupless_tables$box(axes_for_tables(ready$x), derived_seed(1, 1, 4))
