@@ -146,7 +146,7 @@ draw_pull <- function(data, columns, style) {
     fl_theme(12) + theme(axis.text = element_blank(), legend.position = "bottom", legend.title = element_blank())
   right <- change_panel(change, pull)
   if (length(unique(source)) > 1L) right <- right / without_panel(plane, source, most, style) +
-    patchwork::plot_layout(heights = c(1.15, 1))
+    patchwork::plot_layout(heights = c(1.5, 1))
   (map | right) + patchwork::plot_layout(widths = c(1.55, 1)) +
     words_on_panels(
       title = paste0(names(pull)[1L], " pulls the rows apart most; ",
@@ -197,9 +197,9 @@ change_panel <- function(change, pull, most = 10L) {
     scale_colour_manual(values = c(`turned off` = mark_strong, doubled = fjord_colours[1L]), name = NULL) +
     scale_shape_manual(values = c(`turned off` = 16, doubled = 17), name = NULL) +
     scale_x_continuous(limits = c(min(0.9, floor(20 * min(ends$alike)) / 20), 1), n.breaks = 4) +
-    words_on(x = "how much of the picture stays (1: all)", y = NULL,
-         subtitle = "If a column changes (its pull in brackets)") +
-    fl_theme(11) + theme(legend.position = "top", legend.margin = margin(0, 0, 0, 0))
+    words_on(x = "share of the picture that stays", y = NULL,
+             subtitle = "A column turned off (disc) or doubled (triangle); in brackets its pull") +
+    fl_theme(11) + theme(legend.position = "none")
 }
 
 # The map without one feature, turned so that rows lie as near as can be to where they were.

@@ -174,8 +174,9 @@ draw_silhouettes <- function(object) {
                       said = each(rows$silhouette, silhouette_said))
   means$said <- if (object$k >= crowded_from) paste0(shortened(group_label(object, means$group), 26L), ": ",
                                                      sub(",.*$", "", means$said))
-  else paste0(shortened(group_names(object, means$group), 30L), if (has_names(object)) "\n" else ": ", means$said)
-  of_lines <- if (object$k < crowded_from && has_names(object)) 0.12 else 0.06
+  else paste0(shortened(group_names(object, means$group), 22L), ", ", vapply(each(rows$group, length), counted, "", "row"), "\n",
+              means$said)
+  of_lines <- if (object$k < crowded_from) 0.1 else 0.06
   means$place <- moved_apart(means$place, of_lines * max(rows$place))
   overall <- mean(rows$silhouette)
   shown <- rows[drawn_rows(nrow(rows)), ]
@@ -193,8 +194,7 @@ draw_silhouettes <- function(object) {
                      " of the rows are nearer to another group, ",
                      percent(mean(rows$silhouette >= 0 & rows$silhouette < border_width)), " near a border"),
       subtitle = paste0("One line per row, sorted within its group. 1: far from every other group; 0: on a border; ",
-                        "below 0: nearer to another group. Near a border: below ", border_width,
-                        " (dotted). Dashed: the mean."),
+                        "below 0: nearer to another group. Near: below ", border_width, " (dotted). Dashed: the mean."),
       caption = data_caption(object$ready,
                              c(paste0(capital(method_said(object$method)), ", k = ", object$k, ", seed ", object$seed,
                                       "."), drawn_note(drawn_rows(nrow(rows)), nrow(rows)))),
@@ -209,7 +209,6 @@ border_width <- 0.1
 silhouette_said <- function(width) {
   nearer <- mean(width < 0)
   near <- mean(width >= 0 & width < border_width)
-  paste0("mean ", fixed2(mean(width)), ", ", counted(length(width), "row"),
-         if (nearer > 0) paste0(",\n", percent(nearer), " below 0"),
-         if (near > 0) paste0(if (nearer > 0) ", " else ",\n", percent(near), " near a border"))
+  paste0("mean ", fixed2(mean(width)), if (nearer > 0) paste0(", ", percent(nearer), " below 0"),
+         if (near > 0) paste0(", ", percent(near), " near"))
 }

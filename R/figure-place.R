@@ -38,7 +38,7 @@ drift_panel <- function(object, most = 15L) {
   rows <- object$drift[!is.na(object$drift$moved), ]
   rows <- utils::head(rows[order(-rows$drifted, -rows$moved), ], most)
   rows$column <- factor(rows$column, rev(rows$column))
-  rows$said <- ifelse(rows$number, paste0("mean ", digits3(rows$new), ", was ", digits3(rows$fitted)),
+  rows$said <- ifelse(rows$number, paste0(digits3(rows$new), ", was ", digits3(rows$fitted)),
                       paste0(percent(rows$outside), " never seen"))
   rows$said[rows$rows == 0L] <- "no value at all"
   ggplot(rows, aes(.data$moved, .data$column)) +
@@ -49,7 +49,8 @@ drift_panel <- function(object, most = 15L) {
     geom_text(aes(label = .data$said), hjust = 0, nudge_x = 0.02, size = 3.6, colour = ink) +
     scale_x_continuous(limits = c(0, max(0.4, 2.2 * max(rows$moved))), labels = function(v) percent(v)) +
     words_on(x = "share of the values that lie elsewhere", y = NULL,
-         subtitle = if (any(rows$drifted)) "Triangles: drifted" else "No column is seen to have drifted") +
+             subtitle = paste0(if (any(rows$drifted)) "Triangles: drifted. ",
+                               if (any(rows$number)) "Beside: the mean, and that of the fit")) +
     fl_theme(12)
 }
 

@@ -61,15 +61,16 @@ draw_curves <- function(object, vote) {
                colour = fjord_colours[1L]) +
     geom_point(data = picks[picks$rank == 1L, ], size = 4.5, colour = mark_strong) +
     facet_wrap("panel", scales = "free_y") +
-    scale_x_continuous(breaks = whole_breaks(curves$k), limits = range(object$k) + c(-0.4, 0.4)) +
+    scale_x_continuous(breaks = whole_breaks(curves$k), limits = range(object$k) + c(-0.4, 0.4),
+                       guide = ggplot2::guide_axis(check.overlap = TRUE)) +
     scale_y_continuous(labels = function(v) digits3(v), expand = expansion(mult = 0.12),
-                       n.breaks = if (many) 3 else 5) +
+                       n.breaks = if (many) 3 else 5, guide = ggplot2::guide_axis(check.overlap = TRUE)) +
     words_on(
       title = vote_title(vote),
       subtitle = paste(c("Large point: what the index picks by itself. Ring: its second choice.",
                        if (!is.na(chosen)) paste0("Shaded: ", chosen, ", the count ", chosen_by(vote), "."),
                        if (!is.na(second)) paste0("Dotted: ", second, ", its runner-up."),
-                       if (many) "High, low: which values are better.",
+                       if (many) "High, low: which values are better; then the pick.",
                        if (many && any(grepl("*\n", label, fixed = TRUE))) "Starred: has no vote.",
                        if (nrow(every) > 0L) paste0("Band and ticks below: ", object$repeats, " repeats.")),
                        collapse = " "),
@@ -78,7 +79,7 @@ draw_curves <- function(object, vote) {
                                     object$seed, ".")),
       x = "number of groups", y = NULL
     ) +
-    fl_theme(if (many) 11 else 13) + (if (many) theme(strip.text = element_text(size = 9)))
+    fl_theme(if (many) 11 else 13) + (if (many) theme(strip.text = element_text(size = 9, face = "plain")))
 }
 
 curve_values <- function(vote) {
@@ -124,11 +125,11 @@ panel_labels <- function(vote, picks, drawn) {
     index <- vote$indices[[key]]
     mine <- picks[picks$index == key, ]
     pick <- mine$k[mine$rank == 1L]
-    better <- if (length(keys) > 9L) paste0(sub("er$", "", index$direction), "; ")
+    better <- if (length(keys) > 9L) paste0(sub("er$", "", index$direction), ": ")
     else paste(index$direction, "is better; ")
     mark <- if (!votes[[key]]) if (length(keys) > 9L) "*" else " (no vote)"
     paste0(sub(" \\(.*$", "", index$label), mark, "\n", better,
-           if (length(pick) == 0L) "abstains" else paste("picks", pick),
+           if (length(pick) == 0L) "abstains" else if (length(keys) > 9L) pick else paste("picks", pick),
            if (length(keys) <= 9L && nrow(mine) > 1L) paste0(", then ", mine$k[mine$rank == 2L]))
   }, "")
 }

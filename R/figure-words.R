@@ -4,18 +4,25 @@
 
 # Title, subtitle and caption of a figure, and of its axes.
 words_on <- function(title = NULL, subtitle = NULL, caption = NULL, ...) {
-  head <- short_head(title, subtitle)
-  structure(list(words = labs(title = head$title, subtitle = head$subtitle, caption = one_text(caption), ...)),
-            class = "fl_words")
+  structure(list(words = do.call(labs, c(shared_words(title, subtitle, caption), list(...)))), class = "fl_words")
 }
 
 # The same of several panels together.
 words_on_panels <- function(title, subtitle = NULL, caption = NULL) {
-  head <- short_head(title, subtitle)
-  structure(list(words = patchwork::plot_annotation(title = head$title, subtitle = head$subtitle,
-                                                    caption = one_text(caption), theme = fl_theme())),
-            class = "fl_words")
+  words <- c(shared_words(title, subtitle, caption), list(theme = fl_theme()))
+  structure(list(words = do.call(patchwork::plot_annotation, words)), class = "fl_words")
 }
+
+# What is said above a figure and below it. Two lines stand between the title and the panel: of a longer subtitle the
+# last sentences begin the caption.
+shared_words <- function(title, subtitle, caption) {
+  head <- short_head(title, subtitle)
+  said <- if (is.null(head$subtitle)) character() else strsplit(head$subtitle, "(?<=[.]) (?=[A-Z]|p )", perl = TRUE)[[1L]]
+  above <- cumsum(nchar(said) + 1L) <= most_subtitle_letters | seq_along(said) == 1L
+  list(title = head$title, subtitle = one_text(said[above]), caption = one_text(c(said[!above], caption)))
+}
+
+most_subtitle_letters <- 160L
 
 one_text <- function(text) if (length(text) > 0L) gsub("\\s+", " ", paste(text, collapse = " "))
 
@@ -67,7 +74,7 @@ ggplot_add.fl_words <- function(object, plot, ...) {
 ggplot_build.fl_figure <- function(plot, ...) {
   scale <- page_scale()
   class(plot) <- setdiff(class(plot), "fl_figure")
-  built <- ggplot_build(plot + of_this_size(plot$theme, scale))
+  built <- ggplot_build(plot + of_this_size(plot$theme, scale) + of_many_panels(plot$data$panel, scale))
   for (i in seq_along(plot$layers)) {
     if (any(c("GeomText", "GeomLabel", "GeomPoint") %in% class(plot$layers[[i]]$geom))) {
       built$data[[i]]$size <- built$data[[i]]$size * scale
@@ -88,6 +95,11 @@ of_this_size <- function(look, scale) {
   key <- ggplot2::calc_element("legend.key.height", look)
   theme(text = element_text(size = size * scale), legend.key.height = scale * key,
         legend.key.width = scale * ggplot2::calc_element("legend.key.width", look))
+}
+
+# On a small page many panels need the width of their axes for what stands above them.
+of_many_panels <- function(panel, scale) {
+  if (scale < 0.8 && is.factor(panel) && nlevels(panel) > 12L) theme(axis.text.y = element_blank())
 }
 
 #' @importFrom ggplot2 ggplot_gtable

@@ -38,7 +38,9 @@ fitted_models <- function(seen, k, models, settings, seed, trees) {
   part <- if (sampled) only_rows(seen, rows) else seen
   codes <- structure_codes(models$structure, models$tails == "heavy")
   how <- mixture_how(settings)
+  step <- progressr::progressor(steps = 1L + sampled * min(sampled_models, nrow(models)))
   fits <- fitted_from(part, codes, k, mixture_starts(part, k, settings$restarts, seed, trees), how)
+  step()
   if (!sampled) {
     return(fits)
   }
@@ -51,7 +53,9 @@ fitted_models <- function(seen, k, models, settings, seed, trees) {
       return(replace(fit, c("behind", "log_likelihood"), list(TRUE, NA_real_)))
     }
     start <- matrix(max.col(place_in_mixture(seen, fit, models$structure[m])$density, "first"))
-    fitted_from(seen, codes[m, , drop = FALSE], k, start, replace(how, "moves", 0L))[[1L]]
+    whole <- fitted_from(seen, codes[m, , drop = FALSE], k, start, replace(how, "moves", 0L))[[1L]]
+    step()
+    whole
   }, fits, seq_along(fits))
 }
 

@@ -1,16 +1,20 @@
 # What a report tells: text, tables and figures for the template, which only puts them in order.
 
-partition_parts <- function(x) {
+partition_parts <- function(x, step) {
   ready <- x$ready
   agreement <- if (!is.null(truth_of(ready$data)) && !identical(x$labelled_by, columns_of(ready$data, "truth"))) {
     fl_agree(x)
   }
   # rows placed into groups that were there before do not have to show groups of their own
   gate <- if (is.null(x$placed)) x$vote$structure %||% fl_structure(ready, seen_metric(x$method), seed = x$seed)
+  step()
   # Not every method can be fitted to a part of the rows.
   reliability <- tryCatch(fl_reliability(x, seed = x$seed), fjordline_error_method = function(e) NULL)
+  step()
   profile <- fl_profile(x, seed = x$seed)
+  step()
   paths <- if (x$k > 1L) fl_paths(x, seed = x$seed)
+  step()
   c(
     table_parts(ready),
     list(

@@ -18,6 +18,8 @@ report_forms <- c("html", "md", "docx")
 #' @param file Path ending in `.html`, `.md` or `.docx`. It is written whole or not at all.
 #' @param title Title of the report; by default the table's name.
 #' @return `file`, invisibly.
+#' @section Progress: a bar after two seconds in an interactive session; else progress is signalled through the
+#'   progressr package.
 #' @section Errors: `fjordline_error_package` when rmarkdown or pandoc is missing, `fjordline_error_file` for another
 #'   ending or a folder that cannot be written, `fjordline_error_model` for a partition loaded from a file.
 #' @examplesIf rlang::is_installed("rmarkdown") && rmarkdown::pandoc_available("2.0")
@@ -40,20 +42,28 @@ fl_report <- function(x, file, title = NULL) {
   form <- file_form(file, report_forms)
   check_target(file)
   check_reporting()
+  with_bar(reported(x, file, form, title))
+}
+
+reported <- function(x, file, form, title) {
+  step <- progressr::progressor(steps = report_stages)
   if (inherits(x, "fl_run")) {
     parts <- study_parts(x)
     parts$title <- check_text(title %||% parts$title, "title")
-    return(render_report(parts, study_figures(parts), file, form, "study.Rmd"))
+    return(render_report(parts, study_figures(parts), file, form, "study.Rmd", step))
   }
   if (inherits(x, "fl_sweep")) x <- fl_vote(x)
   if (inherits(x, "fl_vote") && (!is.null(x$settled) || !x$verdict %in% undecided)) x <- fl_take(x)
   ready <- if (inherits(x, "fl_vote")) x$sweep$ready[[x$preparation]] else x$ready
   title <- check_text(title %||% paste0("Groups in ", ready$data$name), "title")
-  parts <- if (inherits(x, "fl_vote")) vote_parts(x, ready) else partition_parts(x)
+  parts <- if (inherits(x, "fl_vote")) vote_parts(x, ready) else partition_parts(x, step)
   parts$title <- title
   parts$below <- title_facts(x, ready)
-  render_report(parts, report_figures(parts), file, form)
+  render_report(parts, report_figures(parts), file, form, step = step)
 }
+
+# What a report waits for: the test for groups, reliability, profile, paths, figures, and writing.
+report_stages <- 6L
 
 check_reporting <- function() {
   for (package in c("rmarkdown", "knitr", "htmltools")) need_package(package, "A report")
@@ -63,7 +73,7 @@ check_reporting <- function() {
 }
 
 # Rendered in a folder of its own, so that nothing is left behind where the reader looks.
-render_report <- function(parts, figures, file, form, template = "report.Rmd") {
+render_report <- function(parts, figures, file, form, template = "report.Rmd", step) {
   folder <- tempfile("fjordline-report-")
   dir.create(folder)
   before <- scratch_files()
@@ -74,6 +84,7 @@ render_report <- function(parts, figures, file, form, template = "report.Rmd") {
   # of Markdown the figures go into a folder beside it
   beside <- paste0(tools::file_path_sans_ext(basename(file)), "_files")
   drawn <- drawn_figures(figures, file.path(folder, "figures"))
+  step()
   writer <- report_writer(form, drawn, if (form == "md") beside else "figures", pass)
   room <- list2env(list(parts = parts, writer = writer), parent = globalenv())
   made <- rmarkdown::render(file.path(folder, template), report_output(form, parts$title, folder, pass),

@@ -17,6 +17,8 @@
 #'   `rounds`, `restarts`, `notes`, `seconds`. Groups are numbered by decreasing size. `as.data.frame()` has a
 #'   row for every row of the table, `tidy()` for every group, `glance()` one row of totals, `augment()` the table with
 #'   its groups; [fl_labels()] the bare labels.
+#' @section Progress: a bar after two seconds in an interactive session, for a mixture of a large table; else its
+#'   progress is signalled through the progressr package.
 #' @section Errors: `fjordline_error_argument` for `k` missing or below one, `fjordline_error_count` when `k` exceeds
 #'   the number of distinct rows, `fjordline_error_undecided` when `k` is a vote without a clear count,
 #'   `fjordline_error_method` for a misspelt method.
@@ -34,7 +36,7 @@ fl_partition <- function(ready, method = "kmeans", k = NULL, seed = 1, name = NU
   vote <- if (inherits(k, "fl_vote")) k
   ignored <- method$free_count && !is.null(k)
   k <- if (!ignored) asked_count(k, method)
-  fit <- fit_ready(method, ready, k, seed)
+  fit <- with_bar(fit_ready(method, ready, k, seed))
   if (ignored) fit$notes <- c("The count asked for was ignored: this method finds it itself.", fit$notes)
   call <- code_call("fl_partition", verbatim("ready"), verbatim(method_code(method)), k = k, seed = seed, name = name)
   partition_of_fit(ready, method, seed, fit, name, call, vote)

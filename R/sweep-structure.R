@@ -46,6 +46,8 @@ structure_level <- 0.05  # measured in bench/suite-tests.R
 #'   rows along the direction), `rows` (how many were tested), `jittered`, `left_out` (columns), `sets`
 #'   (how many were drawn).
 #'   `as.data.frame()` has one row per statistic.
+#' @section Progress: a bar after two seconds in an interactive session; else progress is signalled through the
+#'   progressr package.
 #' @section Errors: `fjordline_error_argument` for a bad `metric`, `sets` or `seed`.
 #' @references
 #' Hartigan, J. A. and Hartigan, P. M. (1985). The dip test of unimodality. \doi{10.1214/aos/1176346577}
@@ -68,7 +70,7 @@ fl_structure <- function(ready, metric = "euclidean", sets = 199, seed = 1) {
   x <- as_seen(ready$x, metric)
   call <- code_call("fl_structure", verbatim("ready"), metric = if (metric != "euclidean") metric,
                     sets = if (sets != 199) sets, seed = seed)
-  test <- test_structure(x[stats::complete.cases(x), , drop = FALSE], sets, seed)
+  test <- with_bar(test_structure(x[stats::complete.cases(x), , drop = FALSE], sets, seed))
   new_structure(c(test, list(metric = metric, seed = seed)), ready, call)
 }
 
@@ -127,8 +129,10 @@ compared_with_heaps <- function(scores, sets, seed, discriminants) {
   batch <- function(from, many) {
     structure_kernel(scores, as.integer(from), as.integer(many), as.double(seed), discriminants, thread_count())
   }
+  step <- progressr::progressor(steps = sets)
   drawn <- min(sets, 39)
   test <- batch(0, drawn)
+  step(amount = drawn)
   dense <- !vapply(test$pairs, sparse_between, NA, x = scores)
   test$between[dense] <- dense_counts * test$between[dense]
   repeat {
@@ -137,6 +141,7 @@ compared_with_heaps <- function(scores, sets, seed, discriminants) {
     if (drawn >= sets || !isTRUE(as_remarkable < 10)) break
     more <- batch(drawn, min(40, sets - drawn))
     for (part in c("dips", "runts", "betweens")) test[[part]] <- rbind(test[[part]], more[[part]])
+    step(amount = nrow(test$runts) - drawn)
     drawn <- nrow(test$runts)
   }
   test$sets <- drawn

@@ -7,11 +7,14 @@ water_groups <- function() {
   list(ready = ready, sweep = sweep, groups = fl_name(groups, fl_agree(groups)))
 }
 
-test_that("no text is cut off on small and on large pages", {
+test_that("no text is cut off, or lies on another, on small and on large pages", {
   plain <- ggplot2::ggplot(data.frame(x = 1:2, y = 1:2), ggplot2::aes(x, y)) + ggplot2::geom_point()
   expect_match(texts_off_page(plain + ggplot2::labs(title = strrep("a long title ", 20)), 5, 4), "a long title", all = FALSE)
   labelled <- plain + ggplot2::geom_text(ggplot2::aes(label = c("", "a label that the panel cuts off")))
   expect_match(texts_off_page(labelled, 5, 4), "that the panel cuts off", all = FALSE)
+
+  crowded <- plain + ggplot2::geom_text(ggplot2::aes(x = 1.5, y = 1.5, label = c("one label", "another one")))
+  expect_match(texts_on_texts(crowded, 5, 4), "one label | another one", fixed = TRUE, all = FALSE)
 
   made <- water_groups()
   seals <- fl_partition(fl_prepare(fl_demo("seal_haulouts")), "hdbscan")
@@ -24,10 +27,11 @@ test_that("no text is cut off on small and on large pages", {
     pull = ggplot2::autoplot(fl_demo("water_samples"), "pull"), outliers = ggplot2::autoplot(fl_outliers(made$ready))
   )
   for (name in names(figures)) {
-    expect_equal(suppressWarnings(texts_off_page(figures[[name]], 5, 4)), character(), info = name)
-  }
-  for (name in c("groups", "lineage", "outliers")) {
-    expect_equal(suppressWarnings(texts_off_page(figures[[name]], 14, 9)), character(), info = name)
+    for (page in c(list(c(5, 4)), if (name %in% c("groups", "lineage", "outliers")) list(c(14, 9)))) {
+      texts <- suppressWarnings(texts_on_page(figures[[name]], page[1], page[2]))
+      expect_equal(texts_off_page(texts = texts), character(), info = name)
+      expect_equal(texts_on_texts(texts = texts), character(), info = name)
+    }
   }
 })
 
@@ -47,6 +51,15 @@ test_that("a long title ends at a stop of its own, and the subtitle goes on with
   expect_match(cut("One cluster is not enough to say what these rows look like: p <= 0.005, the least")[["subtitle"]], "^p <=")
   endless <- paste(rep("word", 20), collapse = " ")
   expect_equal(cut(endless), c(title = endless, subtitle = "Then."))
+})
+
+test_that("a long subtitle hands its last sentences to the caption, whole", {
+  facts <- paste0("Fact ", c("one", "two", "three", "four"), " is told in these words, which are rather many of them.")
+  words <- shared_words("Short", facts, "Data: water_samples.")
+  expect_equal(words$subtitle, paste(facts[1:2], collapse = " "))
+  expect_equal(words$caption, paste(facts[3], facts[4], "Data: water_samples."))
+  endless <- paste(rep("word", 60), collapse = " ")
+  expect_equal(shared_words("Short", endless, NULL)[c("subtitle", "caption")], list(subtitle = endless, caption = NULL))
 })
 
 test_that("lines break at words, as late as they can, and where the writer broke them", {

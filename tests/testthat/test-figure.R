@@ -33,7 +33,7 @@ test_that("the sweep has one panel per index, marks the vote's count and every p
   figure <- autoplot(sweep)
   built <- ggplot2::ggplot_build(figure)
   expect_equal(nrow(built$layout$layout), length(sweep$indices))
-  expect_match(as.character(levels(figure$data$panel)), "high; picks 3|low; |abstains", all = TRUE)
+  expect_match(as.character(levels(figure$data$panel)), "high: 3|low: |abstains", all = TRUE)
   band <- built$data[[1]]
   expect_true(all(band$xmin < 3 & band$xmax > 3))
   picks <- built$data[[length(built$data)]]
