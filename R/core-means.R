@@ -20,8 +20,8 @@ least_scatter <- function(x, k, restarts, max_rounds, seed, starts = NULL) {
 
 kmeans_how <- function(settings, seed, rounds = "automatic") {
   list(metric = settings$metric, seeding = settings$seeding, search = settings$search, rounds = rounds,
-       restarts = as.integer(settings$restarts), max_rounds = as.integer(settings$max_rounds),
-       threads = thread_count(), seed = as.double(seed))
+       restarts = as.integer(settings$restarts), finished = as.integer(settings$finished %||% 0L),
+       max_rounds = as.integer(settings$max_rounds), threads = thread_count(), seed = as.double(seed))
 }
 
 # How many starts were tried, how many came within 1e-6 of the best objective, and the worst.

@@ -27,7 +27,7 @@ fjordline::Search search_of(const std::string& word) {
                                                       {"batches", Search::restarts}});
 }
 
-// how: metric, seeding, search, rounds, restarts, max_rounds, threads, seed.
+// how: metric, seeding, search, rounds, restarts, finished, max_rounds, threads, seed.
 fjordline::KmeansSettings settings_of(const Rcpp::List& how) {
   fjordline::KmeansSettings settings;
   settings.metric = fjordline::metric_of(how["metric"]);
@@ -35,6 +35,7 @@ fjordline::KmeansSettings settings_of(const Rcpp::List& how) {
   settings.search = search_of(how["search"]);
   settings.rounds = rounds_of(how["rounds"]);
   settings.restarts = Rcpp::as<int>(how["restarts"]);
+  settings.finished = Rcpp::as<int>(how["finished"]);
   settings.max_rounds = Rcpp::as<int>(how["max_rounds"]);
   settings.threads = Rcpp::as<int>(how["threads"]);
   settings.seed = static_cast<std::uint64_t>(Rcpp::as<double>(how["seed"]));

@@ -106,9 +106,11 @@ Descent::Descent(const Rows& rows, const DescentSettings& settings, Watch& watch
 
 bool Descent::go() {
   while (!converged_ && rounds_ < settings_.max_rounds)
-    if (!lloyd() || !transfer()) return false;
+    if (!lloyd(settings_.max_rounds) || !transfer()) return false;
   return fresh_ || recount();
 }
+
+bool Descent::begin(std::size_t rounds) { return lloyd(std::min(rounds, settings_.max_rounds)); }
 
 double Descent::objective() const {
   double sum = 0.0;
@@ -116,7 +118,6 @@ double Descent::objective() const {
   return rows_.on_sphere() ? 0.5 * sum : sum;
 }
 
-// The objective from the sums: less exact than a recount, enough to tell a gain from rounding.
 double Descent::about_objective() const {
   double left = rows_.total();
   for (std::size_t g = 0; g < k_; ++g) {
@@ -131,9 +132,9 @@ double Descent::about_objective() const {
   return std::max(left, 1e-14 * rows_.total());
 }
 
-bool Descent::lloyd() {
+bool Descent::lloyd(std::size_t most_rounds) {
   settled_ = false;
-  while (!settled_ && rounds_ < settings_.max_rounds) {
+  while (!settled_ && rounds_ < most_rounds) {
     ++rounds_;
     look_at_centres();
     const bool calm = settings_.rounds == Rounds::bounded || changed_ < n_ / 5;

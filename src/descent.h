@@ -30,6 +30,8 @@ class Descent {
   ~Descent();
 
   bool go();       // false when the user stopped it
+  bool begin(std::size_t rounds);   // so many of Lloyd's rounds only, unless nothing moves any more
+  double about_objective() const;   // from the sums: enough to tell a gain from rounding, and one start from another
   bool measure();  // the scatter to the last digit: go() leaves it as the last recount found it
 
   const std::vector<int>& group() const { return group_; }         // 0-based
@@ -48,8 +50,7 @@ class Descent {
   struct Rivalry;  // when another centre is near enough to matter
   enum class Task { lloyd, screen };
 
-  double about_objective() const;
-  bool lloyd();
+  bool lloyd(std::size_t most_rounds);
   bool transfer();
   bool try_transfers(std::size_t& moved);
 

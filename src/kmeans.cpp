@@ -19,6 +19,8 @@ constexpr std::size_t kShareRounds = 4000000;
 constexpr std::size_t kFewRows = 20000;
 // Below this many steps a round, of all restarts together, starting threads takes longer than the work.
 constexpr std::size_t kShareAny = 50000;
+// Rounds after which restarts are compared, where only the best go on.
+constexpr std::size_t kFirstRounds = 4;
 
 struct Best {
   std::unique_ptr<Descent> descent;
@@ -32,15 +34,30 @@ struct Best {
   }
 };
 
-// The restart's own random numbers follow from the count and its number alone.
+bool some_go_on(const KmeansSettings& settings) {
+  return settings.finished > 0 && settings.finished < settings.restarts;
+}
+
+// One restart, to its end or begun only. Its random numbers follow from the count and its number alone.
 std::unique_ptr<Descent> descend(const Rows& rows, const KmeansSettings& settings, const DescentSettings& how,
                                  std::size_t groups, std::size_t number, const RowTable* start, Watch& watch) {
   Stream stream(settings.seed, {groups, number});
   RowTable centres = start ? *start : seeds(rows, groups, settings.seeding, stream, how.threads, watch);
   if (watch.stopped()) return nullptr;
   std::unique_ptr<Descent> out(new Descent(rows, how, watch, std::move(centres)));
-  out->go();
+  if (some_go_on(settings)) out->begin(kFirstRounds);
+  else out->go();
   return out;
+}
+
+// Of the restarts that were begun those that are best so far; of equals the first.
+using Begun = std::vector<std::unique_ptr<Descent>>;
+Begun best_begun(Begun begun, std::size_t many) {
+  std::stable_sort(begun.begin(), begun.end(), [](const std::unique_ptr<Descent>& a, const std::unique_ptr<Descent>& b) {
+    return a->about_objective() < b->about_objective();
+  });
+  begun.resize(std::min(many, begun.size()));
+  return begun;
 }
 
 // Restarts are shared among threads where the table is small, the rows of each where it is large.
@@ -49,15 +66,20 @@ void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* s
   DescentSettings descent{settings.max_rounds, share_restarts ? 1 : settings.threads, settings.rounds};
   const std::size_t many_at_once = std::max<std::size_t>(rows.count() > kFewRows ? 8 : 32, settings.threads);
   const std::size_t wave = share_restarts ? many_at_once : 1;
-  const std::size_t restarts = start ? 1 : settings.restarts;
+  const std::size_t restarts = start ? 1 : settings.restarts, threads = share_restarts ? settings.threads : 1;
   for (std::size_t from = 0; from < restarts && !watch.stopped(); from += wave) {
     const std::size_t many = std::min(wave, restarts - from);
-    std::vector<std::unique_ptr<Descent>> ran(many);
-    in_parallel(many, share_restarts ? settings.threads : 1, [&](std::size_t r) {
+    Begun ran(many);
+    in_parallel(many, threads, [&](std::size_t r) {
       if (watch.over(1000)) return;
       ran[r] = descend(rows, settings, descent, settings.groups, from + r, start, watch);
     });
     if (watch.stopped()) return;
+    if (some_go_on(settings)) {
+      ran = best_begun(std::move(ran), settings.finished);
+      in_parallel(ran.size(), threads, [&](std::size_t r) { ran[r]->go(); });
+      if (watch.stopped()) return;
+    }
     for (auto& one : ran) best.offer(std::move(one));
   }
 }
@@ -148,18 +170,34 @@ std::vector<double> kmeans_scatter(const TableView& x, const std::vector<std::si
     return std::vector<double>(counts.size(), std::numeric_limits<double>::quiet_NaN());
   const DescentSettings how{settings.max_rounds, 1, settings.rounds};
   const std::size_t restarts = settings.restarts, tasks = counts.size() * restarts;
-  std::vector<double> reached(tasks);
+  std::vector<double> out(counts.size(), HUGE_VAL);
+  std::vector<Begun> begun(counts.size());
+  for (Begun& one : begun) one.resize(some_go_on(settings) ? restarts : 0);
+  std::vector<double> reached(tasks, HUGE_VAL);
   Watch watch(stop);
   in_parallel(tasks, settings.threads, [&](std::size_t t) {
     if (watch.over(1000)) return;
     const std::size_t task = tasks - 1 - t;  // the largest counts take longest: first, so that threads end together
-    const auto one = descend(rows, settings, how, counts[task / restarts], task % restarts, nullptr, watch);
-    if (one) reached[task] = one->objective() * rows.squared_unit();
+    auto one = descend(rows, settings, how, counts[task / restarts], task % restarts, nullptr, watch);
+    if (!one) return;
+    if (some_go_on(settings)) begun[task / restarts][task % restarts] = std::move(one);
+    else reached[task] = one->objective();
   });
   if (watch.stopped()) return {};
-  std::vector<double> out;
-  for (auto first = reached.begin(); first != reached.end(); first += static_cast<std::ptrdiff_t>(restarts))
-    out.push_back(*std::min_element(first, first + static_cast<std::ptrdiff_t>(restarts)));
+  if (some_go_on(settings)) {
+    for (Begun& one : begun) one = best_begun(std::move(one), settings.finished);
+    const std::size_t left = counts.size() * settings.finished;
+    in_parallel(left, settings.threads, [&](std::size_t t) {
+      const std::size_t task = left - 1 - t, m = task / settings.finished, r = task % settings.finished;
+      begun[m][r]->go();
+      reached[m * restarts + r] = begun[m][r]->objective();
+    });
+    if (watch.stopped()) return {};
+  }
+  for (std::size_t m = 0; m < counts.size(); ++m) {
+    const auto first = reached.begin() + static_cast<std::ptrdiff_t>(m * restarts);
+    out[m] = *std::min_element(first, first + static_cast<std::ptrdiff_t>(restarts)) * rows.squared_unit();
+  }
   return out;
 }
 

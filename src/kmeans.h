@@ -20,6 +20,9 @@ struct KmeansSettings : SearchSettings {
   Seeding seeding = Seeding::spread;
   Search search = Search::restarts;
   Rounds rounds = Rounds::automatic;
+  // For one fit of very many: all restarts begin, and only so many go on to their end, those that are best after a few
+  // rounds (successive halving, Jamieson & Talwalkar 2016). 0: all of them.
+  std::size_t finished = 0;
 };
 
 struct KmeansFit {

@@ -290,6 +290,27 @@ test_that("in a worker one thread is used, and the option is put back", {
   expect_equal(thread_count(), 2L)
 })
 
+test_that("where only the best restarts go on, W is hardly larger, the same in well separated groups and for any threads", {
+  how <- kmeans_how(fl_method("kmeans", restarts = 12)$settings, 4)
+  some <- replace(how, "finished", 3L)
+  spread <- vapply(1:8, function(seed) {
+    x <- random_table(250, 4, seed)
+    every <- kmeans_scatter_kernel(x, 2:9, how)
+    best <- kmeans_scatter_kernel(x, 2:9, some)
+    expect_identical(kmeans_scatter_kernel(x, 2:9, replace(some, "threads", 3L)), best)
+    expect_identical(kmeans_scatter_kernel(x, 2:9, replace(how, "finished", 12L)), every)
+    expect_true(all(best >= every * (1 - 1e-12)))
+    fits <- kmeans_kernel(x, 5L, some, NULL, NULL)
+    expect_length(fits$reached, 3)
+    expect_equal(min(fits$reached), best[4])
+    mean(log(best / every))
+  }, 0)
+  expect_lt(mean(spread), 0.01)
+  expect_gt(max(spread), 0)
+  apart <- random_table(90, 3, 2) + 40 * diag(3)[rep(1:3, 30), ]
+  expect_equal(kmeans_scatter_kernel(apart, 3L, some), kmeans_scatter_kernel(apart, 3L, how))
+})
+
 test_that("one fit of very many takes at most ten restarts, and otherwise the method as it is", {
   expect_equal(with_few_restarts(fl_method("kmeans"))$settings$restarts, 10)
   expect_equal(with_few_restarts(fl_method("kmeans", restarts = 3))$settings$restarts, 3)
