@@ -30,7 +30,7 @@
     var x = chooser("across", axes, view.state.x, function (a) { view.change({ x: a }); });
     var y = chooser("up", axes, view.state.y, function (a) { view.change({ y: a }); });
     var z = chooser("deep", ["none"].concat(axes), view.state.z + 1, function (a) { view.change({ z: a - 1 }); });
-    var find = el("input", { type: "search", placeholder: "find a row  ( / )", "class": "fl-find", "aria-label": "find a row by its identifier",
+    var find = el("input", { type: "search", placeholder: "find a row (/)", "class": "fl-find", "aria-label": "find a row by its identifier",
                              on: { keydown: function (e) {
                                if (e.key !== "Enter") return;
                                var row = view.find(find.value);

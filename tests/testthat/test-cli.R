@@ -116,7 +116,7 @@ test_that("the demo makes its folder: a study over all tables, its report, and t
   again <- fl_run(fl_study_file(file.path(folder, "demo", "study.yml")), file.path(folder, "demo", "study.sqlite"), only_open = TRUE)
   expect_true(all(again$cells$status == "done"))
   report <- readLines(file.path(folder, "demo", "study-report.html"), encoding = "UTF-8", warn = FALSE)
-  expect_match(report, "What does the answer depend on\\?", all = FALSE)
+  expect_true(any(grepl("What does the answer depend on?", report, fixed = TRUE)))
 })
 
 test_that("values of options are read as documented", {

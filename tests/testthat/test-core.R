@@ -136,7 +136,7 @@ test_that("rows are counted across two labelings as table() counts them, without
 test_that("kernels refuse words they do not know instead of taking them for a default", {
   x <- matrix(as.double(1:12), 6)
   how <- list(metric = "euclidean", seeding = "spread", search = "restarts", rounds = "automatic", restarts = 1L,
-              max_rounds = 10L, threads = 1L, seed = 1)
+              finished = 0L, max_rounds = 10L, threads = 1L, seed = 1)
   expect_length(kmeans_kernel(x, 2L, how)$group, 6)
   for (field in c("metric", "seeding", "search", "rounds")) {
     expect_error(kmeans_kernel(x, 2L, replace(how, field, "spraed")), "unknown .*: spraed", info = field)

@@ -269,3 +269,39 @@ test_that("the shell opens the same page; what it cannot begin with is refused",
   expect_error(fl_explore(1:3, open = FALSE), class = "fjordline_error_argument")
   expect_equal(in_session("explore", demo_file("water_samples"), "--port", "abc")$status, 2)
 })
+
+test_that("on one screen at 1280 by 800, larger on a larger one, and stacked without scrolling sideways at 800", {
+  sweep <- fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), "kmeans", k = 1:6, indices = "fast")
+  address <- local_explorer(sweep)
+  browser <- local_browser()
+  browser_open(browser, address)
+  browser_until(browser, "window.Shiny && Shiny.shinyapp && Shiny.shinyapp.isConnected()")
+  go_to(browser, "Groups")
+  browser_until(browser, "document.querySelector('#view').view")
+  # left, top, right and bottom of what stands in the view, and how far the page reaches
+  laid_out <- function(width, height) {
+    browser_send(browser, "Emulation.setDeviceMetricsOverride",
+                 list(width = width, height = height, deviceScaleFactor = 1, mobile = FALSE))
+    Sys.sleep(1)
+    box <- function(what) unlist(browser_value(browser, sprintf(
+      "(function (b) { return [b.left, b.top, b.right, b.bottom]; })(document.querySelector('#view %s').getBoundingClientRect())", what
+    )))
+    page <- "document.documentElement.scroll%s"
+    list(plane = box(".fl-plane"), side = box(".fl-side"), below = box(".fl-below"),
+         wide = browser_value(browser, sprintf(page, "Width")), high = browser_value(browser, sprintf(page, "Height")))
+  }
+  usual <- laid_out(1280, 800)
+  expect_lte(usual$wide, 1280)
+  expect_lte(usual$high, 800)
+  expect_gt(usual$side[1], usual$plane[3])
+  large <- laid_out(1920, 1080)
+  expect_lte(large$wide, 1920)
+  expect_lte(large$high, 1080)
+  expect_gt(diff(large$plane[c(1, 3)]), 1.4 * diff(usual$plane[c(1, 3)]))
+  expect_gt(diff(large$plane[c(2, 4)]), 1.4 * diff(usual$plane[c(2, 4)]))
+  small <- laid_out(800, 1000)
+  expect_lte(small$wide, 800)
+  expect_equal(small$side[1], small$plane[1])
+  expect_gt(small$side[2], small$plane[4])
+  expect_gt(small$below[2], small$side[4])
+})

@@ -39,7 +39,7 @@ test_that("profiles show each group's median against the median of all rows, as 
   }
   expect_equal(unique(drawn(figure, 2)$y[1:32]), unique(unname(apply(values, 2, median))))
   expect_match(gsub("\n", " ", figure$labels$subtitle), "as measured")
-  expect_match(autoplot(fl_partition(water_ready(), k = 2), "profiles")$labels$subtitle, "standard")
+  expect_match(autoplot(fl_partition(water_ready(), k = 2), "profiles")$labels$caption, "standard")
 })
 
 test_that("pictures put the first columns in the first row, and the mean is the group's", {

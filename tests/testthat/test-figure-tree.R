@@ -50,9 +50,9 @@ test_that("the branch tree draws each branch from its birth to its end, on a lin
 test_that("the radius is drawn where it was suggested, or said to be another", {
   seals <- fl_prepare(fl_demo("seal_haulouts"))
   figure <- ggplot2::autoplot(fl_partition(seals, "dbscan"), "radius")
-  expect_match(figure$labels$subtitle, "the radius used")
+  expect_match(figure$labels$caption, "the radius used")
   other <- ggplot2::autoplot(fl_partition(seals, fl_method("dbscan", radius = 0.3)), "radius")
-  expect_match(other$labels$subtitle, "which\\s+suggests 0.129")
+  expect_match(other$labels$caption, "which\\s+suggests 0.129")
 })
 
 test_that("trees carry the names of their groups, beside the ids of few rows on the cut", {

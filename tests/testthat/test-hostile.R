@@ -88,7 +88,7 @@ test_that("no word of a table leaves its place in a report, which loads and runs
   tags <- regmatches(page, gregexpr("<(script|img|a|link|iframe|object)[^>]*>", page))[[1]]
   expect_true(all(grepl("^<script (nonce=|type=\"application/json\")|^<img src=\"data:", tags)), info = toString(substr(tags, 1, 60)))
   expect_equal(sum(grepl("^<script nonce=", tags)), 1)
-  expect_match(page, "default-src &#39;none&#39;|default-src 'none'")
+  expect_true(grepl("default-src &#39;none&#39;|default-src 'none'", page))
   for (sign in c("onclick", "onerror")) expect_false(grepl(paste0("<[a-z]+[^>]*", sign), page), info = sign)
   # what the policy forbids does not happen even where it stood in the page
   browser <- Sys.which("chromium")

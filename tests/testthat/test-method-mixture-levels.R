@@ -47,12 +47,12 @@ total_of <- function(terms) sum(log(rowSums(exp(terms))))
 naive_level_em <- function(codes, many, member, rounds = 400, settled = 1e-10) {
   n <- nrow(codes)
   reached <- -Inf
+  holds <- lapply(seq_along(many), function(c) outer(codes[, c], seq_len(many[c]), "==") + 0)
   for (round in seq_len(rounds)) {
-    share <- colSums(member) / n
-    terms <- matrix(log(share), n, length(share), byrow = TRUE)
-    for (c in seq_along(many)) {
-      chance <- vapply(seq_len(many[c]), function(l) colSums(member * (codes[, c] == l)), share) / colSums(member)
-      terms <- terms + t(log(pmax(chance, 1e-300)))[codes[, c], ]
+    terms <- matrix(log(colSums(member) / n), n, ncol(member), byrow = TRUE)
+    for (level in holds) {
+      chance <- crossprod(member, level) / colSums(member)
+      terms <- terms + tcrossprod(level, log(pmax(chance, 1e-300)))
     }
     likelihood <- total_of(terms)
     member <- exp(terms) / rowSums(exp(terms))
