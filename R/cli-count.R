@@ -2,8 +2,7 @@ verb_count <- function() {
   list(
     summary = "how many groups: a vote of the indices, told in sentences", files = "FILE",
     options = c(options_table, options_prepare, list(
-      option("methods", paste0("methods, a,b: ", methods_known(), " (", paste(usual_methods(), collapse = ","),
-                               "; above ", thousands(usual_rows()), " rows ", usual_method(), ")")),
+      option("methods", paste0("methods, a,b: ", methods_known()), paste(usual_methods(), collapse = ",")),
       option("k", "counts to try", "1-10"),
       option("indices", "a set, fast, standard or all, or indices: a,b", "standard"),
       option("repeats", "fits of every cell", "1"),

@@ -67,12 +67,12 @@ centre_silhouettes <- function(x, groups) {
        neighbour = vapply(each, `[[`, integer(nrow(x)), "neighbour"))
 }
 
-# Which rows a pairwise index works on: all up to the limit, an even, seeded sample above it.
+# Which rows a pairwise index works on: all up to the limit, an even, seeded sample above it. It has one row out of each
+# stretch, drawn at random: steps of one length would meet a table in cycles, hours of days say, always at the same hour.
 sampled_rows <- function(n, most, seed = 1) {
   if (n <= most) {
     return(seq_len(n))
   }
-  start <- derived_seed(seed, n) %% n
-  step <- n / most
-  sort(unique(as.integer(floor((start + step * (seq_len(most) - 1)) %% n)) + 1L))
+  ends <- floor(n * seq(0, most) / most)
+  as.integer(ends[-1L] - floor(uniform_numbers(most, derived_seed(seed, n)) * diff(ends)))
 }

@@ -174,8 +174,8 @@ draw_silhouettes <- function(object) {
                       said = each(rows$silhouette, silhouette_said))
   means$said <- if (object$k >= crowded_from) paste0(shortened(group_label(object, means$group), 26L), ": ",
                                                      sub(",.*$", "", means$said))
-  else paste0(shortened(group_names(object, means$group), 22L), ", ", vapply(each(rows$group, length), counted, "", "row"), "\n",
-              means$said)
+  else paste0(shortened(group_names(object, means$group), 22L), ", ",
+              vapply(each(rows$group, length), counted, "", "row"), "\n", means$said)
   of_lines <- if (object$k < crowded_from) 0.1 else 0.06
   means$place <- moved_apart(means$place, of_lines * max(rows$place))
   overall <- mean(rows$silhouette)

@@ -77,9 +77,7 @@ shape_scale <- function(levels, title, of = NULL) {
 }
 
 # Figures of many rows draw an even sample, and say so.
-drawn_rows <- function(n, most = 20000L) {
-  if (n <= most) seq_len(n) else unique(round(seq(1, n, length.out = most)))
-}
+drawn_rows <- function(n, most = 20000L) sampled_rows(n, most)
 
 drawn_note <- function(drawn, n) {
   if (length(drawn) < n) paste0("Drawn: an even sample of ", counted(length(drawn), "row"), ".")

@@ -33,37 +33,62 @@ thousands_each <- function(numbers) unique(vapply(numbers, thousands, ""))
 # rows.
 fitted_models <- function(seen, k, models, settings, seed, trees) {
   n <- nrow(seen$x)
-  rows <- sampled_rows(n, settings$sample_rows)
+  rows <- search_rows(n, settings)
   sampled <- length(rows) < n
+  whole <- if (sampled) models_refitted(n, nrow(models)) else 0L
   part <- if (sampled) only_rows(seen, rows) else seen
   codes <- structure_codes(models$structure, models$tails == "heavy")
   how <- mixture_how(settings)
-  step <- progressr::progressor(steps = 1L + sampled * min(sampled_models, nrow(models)))
+  step <- progressr::progressor(steps = 1L + whole)
   fits <- fitted_from(part, codes, k, mixture_starts(part, k, settings$restarts, seed, trees), how)
   step()
   if (!sampled) {
     return(fits)
   }
-  whole_log <- vapply(fits, `[[`, 0, "log_likelihood") * n / length(rows)
-  charge <- if (settings$criterion == "aic") 2 else log(n)
-  rank <- rank(-2 * whole_log + charge * models$parameters + ifelse(vapply(fits, has_collapsed, NA), Inf, 0),
-               ties.method = "first")
-  Map(function(fit, m) {
-    if (rank[m] > sampled_models) {
-      return(replace(fit, c("behind", "log_likelihood"), list(TRUE, NA_real_)))
+  rank <- rank(criterion_of(fits, models, n / length(rows), n, settings), ties.method = "first")
+  refit <- function(m, tolerance) {
+    start <- matrix(max.col(place_in_mixture(seen, fits[[m]], models$structure[m])$density, "first"))
+    changed <- list(moves = 0L, tolerance = max(settings$tolerance, tolerance))
+    fitted_from(seen, codes[m, , drop = FALSE], k, start, utils::modifyList(how, changed))[[1L]]
+  }
+  settled_to <- if (n > one_model_above) 1e-7 else 0
+  for (m in order(rank)) {
+    if (rank[m] <= whole) {
+      # the best but one of the sample are seldom the best of all rows: those are settled only then
+      fits[[m]] <- refit(m, if (rank[m] == 1L) settled_to else 1e-6)
+      step()
+    } else {
+      fits[[m]] <- replace(fits[[m]], c("behind", "log_likelihood"), list(TRUE, NA_real_))
     }
-    start <- matrix(max.col(place_in_mixture(seen, fit, models$structure[m])$density, "first"))
-    whole <- fitted_from(seen, codes[m, , drop = FALSE], k, start, replace(how, "moves", 0L))[[1L]]
-    step()
-    whole
-  }, fits, seq_along(fits))
+  }
+  best <- which.min(criterion_of(fits, models, 1, n, settings))
+  if (length(best) > 0L && rank[best] > 1L) fits[[best]] <- refit(best, settled_to)
+  fits
 }
+
+# What the models' likelihoods on a part of the rows, and their parameters, come to on all; Inf where one collapsed.
+criterion_of <- function(fits, models, more, n, settings) {
+  log_likelihood <- vapply(fits, `[[`, 0, "log_likelihood") * more
+  charge <- if (settings$criterion == "aic") 2 else log(n)
+  -2 * log_likelihood + charge * models$parameters + ifelse(vapply(fits, has_collapsed, NA), Inf, 0)
+}
+
+# A sample pays where there are several times as many rows.
+search_rows <- function(n, settings) {
+  if (n > sample_pays_from * settings$sample_rows) sampled_rows(n, settings$sample_rows) else seq_len(n)
+}
+
+sample_pays_from <- 2.5
+
+# The models that are fitted to all rows: of very many rows one, since the sample tells them apart.
+models_refitted <- function(n, models) min(models, if (n > one_model_above) 1L else sampled_models)
+
+sampled_models <- 3L
+one_model_above <- 20000L
 
 fitted_from <- function(seen, codes, k, starts, how) {
   mixture_kernel(seen$x, seen$codes, seen$many, codes, as.integer(k), starts, how)
 }
-
-sampled_models <- 3L
 
 has_collapsed <- function(fit) fit$failed || fit$floored
 

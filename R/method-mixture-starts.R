@@ -60,7 +60,7 @@ mixture_trees <- function(seen, settings) {
   if (settings$restarts == 0L) {
     return(list())
   }
-  seen <- only_rows(seen, sampled_rows(nrow(seen$x), settings$sample_rows))
+  seen <- only_rows(seen, search_rows(nrow(seen$x), settings))
   rows <- sampled_rows(nrow(seen$x), tree_rows)
   tables <- starting_tables(only_rows(seen, rows))
   grown <- function(table) linkage_kernel(table, FALSE, "euclidean", "ward", FALSE, thread_count())

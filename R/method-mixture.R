@@ -6,7 +6,7 @@ method_mixture <- function() {
     fit = run_mixture,
     settings = list(components = NULL, covariance = "auto", tails = "auto", criterion = "bic", freedom = 4,
                     restarts = 8L,
-                    max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 5000L, axes = "auto"),
+                    max_rounds = 1000L, tolerance = 1e-8, floor = 1e-6, sample_rows = 2000L, axes = "auto"),
     check = check_mixture,
     about = list(label = "Gaussian mixture (Banfield & Raftery 1993; Celeux & Govaert 1995)",
                  when = paste("groups differ in size, are elongated or overlap, columns are categories, or the",
@@ -22,7 +22,7 @@ method_mixture <- function() {
     shortcuts = list(shared = mixture_shared),
     models = list(settled = settled_mixture, contending = contending_models, refit = refit_mixture,
                   broad = broad_mixture),
-    traits = list(voice = function(settings) "models", usual_up_to = 5000, views = views_of_mixture,
+    traits = list(voice = function(settings) "models", usual_up_to = Inf, views = views_of_mixture,
                   untried = "Mixtures, which see stretched groups and stray rows.")
   )
 }
@@ -177,9 +177,10 @@ mixture_notes <- function(tried, best, smallest, models, k, used, settings, rows
              " columns.")
     },
     levels_note(shared),
-    if (rows > settings$sample_rows) {
+    if (rows > sample_pays_from * settings$sample_rows) {
+      whole <- models_refitted(rows, nrow(tried))
       paste0("The models were sought on an even sample of ", counted(settings$sample_rows, "row"), "; the best ",
-             spelt(sampled_models), " were then fitted to all rows.")
+             if (whole == 1L) "was" else paste(spelt(whole), "were"), " then fitted to all rows.")
     },
     if (!tried$converged[best]) {
       paste0("Not settled after ", tried$rounds[best], " rounds; try a larger max_rounds.")
@@ -253,8 +254,8 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' along some axis falls below `floor` of the columns' own, that much is added to every covariance from then on; the fit
 #' says so and is not eligible unless there is no other. More parameters than rows are refused.
 #'
-#' Tables of more than `sample_rows` rows: the models are sought on an even sample, and the best three are then fitted
-#' to all rows.
+#' In tables of more than two and a half times `sample_rows` rows the models are sought on an even sample of that many.
+#' The best three are then fitted to all rows, above 20,000 rows the best one, and there to a tolerance of 1e-7.
 #'
 #' `predict(type = )` gives `"membership"`, `"density"` (the logarithm, in scaled units) and `"distance"` (of
 #' Mahalanobis, to the row's own component). [fl_components()] tells the components in original units.
@@ -289,7 +290,7 @@ model_said <- function(tried) paste0(tried$structure, ifelse(tried$tails == "hea
 #' * `tolerance` (1e-8): the best run of a model has settled when the log-likelihood changes by less than this times the
 #'   number of rows or its own size, whichever is larger; others are compared at 1e-6, those far behind at 1e-5.
 #' * `floor` (1e-6): least variance of a component along any axis, as a share of the columns' own.
-#' * `sample_rows` (5,000): rows above which a sample is used to find the models.
+#' * `sample_rows` (2,000): rows of the sample on which the models are sought where there are 2.5 times as many.
 #' @references
 #' Dempster, A. P., Laird, N. M. and Rubin, D. B. (1977). Maximum likelihood from incomplete data via the EM algorithm.
 #' \doi{10.1111/j.2517-6161.1977.tb01600.x}

@@ -98,9 +98,6 @@ usual_methods <- function(rows = 0) {
 
 usual_method <- function() usual_methods(Inf)[1L]
 
-# Up to so many rows all of them are.
-usual_rows <- function() min(vapply(built_in("method")[usual_methods()], `[[`, 0, "usual_up_to"))
-
 # How fl_vote() hears a method with its settings: "round", "models" or "".
 voice_of <- function(method) if (is.null(method$voice)) "" else method$voice(method$settings)
 

@@ -10,8 +10,7 @@
 #'
 #' @param ready A preparation, or a named list of several.
 #' @param methods Keys of methods, [fl_method()] objects, or a list of both. Left out, k-means and mixtures side by
-#'   side, which [fl_vote()] hears together; where a table has over 5,000 rows k-means alone, as mixtures of all
-#'   structures take minutes there: ask for `c("kmeans", "mixture")`.
+#'   side, which [fl_vote()] hears together.
 #' @param k Whole numbers: the counts to try.
 #' @param indices A set of indices, or keys of some ([fl_indices()]). `"standard"`: all but those that find the count
 #'   too rarely, with reference tables and resampling; `"fast"`: without those two, for a first look; `"all"`. Whether

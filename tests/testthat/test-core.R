@@ -51,8 +51,12 @@ test_that("a sample is even, seeded, and all rows below the limit", {
   expect_equal(sampled_rows(10, most = 20), 1:10)
   rows <- sampled_rows(1000, most = 100)
   expect_equal(rows, sampled_rows(1000, most = 100))
-  expect_true(length(rows) %in% 99:101 && !anyDuplicated(rows) && all(rows %in% 1:1000))
-  expect_lte(max(diff(rows)), 11)
+  expect_equal(ceiling(rows / 10), 1:100)
+  uneven <- sampled_rows(1003, most = 100)
+  expect_equal(findInterval(uneven - 1, floor(1003 * (0:100) / 100)), 1:100)
+  # a table in cycles as long as the stretches is seen at all its phases
+  phases <- table(factor(sampled_rows(24000, most = 1000) %% 24, 0:23))
+  expect_gt(stats::chisq.test(phases)$p.value, 0.001)
 })
 
 test_that("derived seeds depend on every coordinate and on nothing else", {

@@ -332,6 +332,12 @@ test_that("large tables are sought on a sample and fitted on all rows", {
   expect_equal(fit$likelihood$log, whole$likelihood$log, tolerance = 1e-6)
   expect_equal(sum(fit$model$tried$reason == "behind on a sample of the rows"), 11)
   expect_match(fit$notes, "even sample of 1,000 rows", all = FALSE)
+  # a sample pays only where there are several times as many rows
+  near <- fit_method(fl_method("mixture", sample_rows = 2400, tails = "normal"), made$x, 3, 1)
+  expect_equal(near$likelihood$log, whole$likelihood$log)
+  expect_false(any(grepl("even sample", near$notes)))
+  expect_equal(models_refitted(20000, 28), 3)
+  expect_equal(models_refitted(20001, 28), 1)
 })
 
 test_that("merges and splits leave an optimum that EM alone is caught in", {
