@@ -67,8 +67,8 @@ centre_silhouettes <- function(x, groups) {
        neighbour = vapply(each, `[[`, integer(nrow(x)), "neighbour"))
 }
 
-# Which rows a pairwise index works on: all up to the limit, an even, seeded sample above it. It has one row out of each
-# stretch, drawn at random: steps of one length would meet a table in cycles, hours of days say, always at the same hour.
+# Which rows a pairwise index works on: all up to the limit, an even, seeded sample above it. It has one row out of
+# each stretch, drawn at random: equal steps would meet a table in cycles, hours of days say, at one hour.
 sampled_rows <- function(n, most, seed = 1) {
   if (n <= most) {
     return(seq_len(n))
