@@ -49,8 +49,8 @@ drift_panel <- function(object, most = 15L) {
     geom_text(aes(label = .data$said), hjust = 0, nudge_x = 0.02, size = 3.6, colour = ink) +
     scale_x_continuous(limits = c(0, max(0.4, 2.2 * max(rows$moved))), labels = function(v) percent(v)) +
     words_on(x = "share of the values that lie elsewhere", y = NULL,
-             subtitle = paste0(if (any(rows$drifted)) "Triangles: drifted. ",
-                               if (any(rows$number)) "Beside: the mean, and that of the fit")) +
+             subtitle = paste(c(if (any(rows$drifted)) "Triangles: drifted.",
+                                if (any(rows$number)) "Beside: the mean, and that of the fit."), collapse = " ")) +
     fl_theme(12)
 }
 

@@ -13,8 +13,8 @@ words_on_panels <- function(title, subtitle = NULL, caption = NULL) {
   structure(list(words = do.call(patchwork::plot_annotation, words)), class = "fl_words")
 }
 
-# What is said above a figure and below it. Two lines stand between the title and the panel: of a longer subtitle the
-# last sentences begin the caption.
+# The words above a figure and below it. A subtitle has two lines at most: the last sentences of a longer one begin the
+# caption.
 shared_words <- function(title, subtitle, caption) {
   head <- short_head(title, subtitle)
   said <- unlist(strsplit(head$subtitle %||% character(), "(?<=[.]) (?=[A-Z]|p )", perl = TRUE))

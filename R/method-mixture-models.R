@@ -52,10 +52,13 @@ fitted_models <- function(seen, k, models, settings, seed, trees) {
     fitted_from(seen, codes[m, , drop = FALSE], k, start, utils::modifyList(how, changed))[[1L]]
   }
   settled_to <- if (n > one_model_above) 1e-7 else 0
+  # The first is often the best of all rows too; another one is settled where it turns out to be. For one that collapses
+  # on all rows the next is fitted.
+  left <- whole
   for (m in order(rank)) {
-    if (rank[m] <= whole) {
-      # the best but one of the sample are seldom the best of all rows: those are settled only then
+    if (left > 0L && rank[m] <= 2L * sampled_models) {
       fits[[m]] <- refit(m, if (rank[m] == 1L) settled_to else 1e-6)
+      left <- left - !has_collapsed(fits[[m]])
       step()
     } else {
       fits[[m]] <- replace(fits[[m]], c("behind", "log_likelihood"), list(TRUE, NA_real_))

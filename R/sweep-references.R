@@ -41,7 +41,8 @@ why_once <- function(method) {
 # to .004 above the log W of 25 starts in tables without groups, where tables differ by .005 to .015.
 with_few_restarts <- function(method, most = resample_restarts, finished = finished_restarts) {
   if (isTRUE(method$settings$restarts > most)) method$settings$restarts <- most
-  method$settings$finished <- finished
+  # a method of the user's own may have a setting of this name
+  if (is.null(method$settings$finished)) method$settings$finished <- finished
   method
 }
 
@@ -75,8 +76,8 @@ again_by <- function(method, about) {
 }
 
 # log W over the counts of the set: `observed`, and for each kind of table without groups a matrix, one row per table:
-# `box`, and `gaussian`, drawn when the elbow asks for it. Tables are drawn until the
-# answers hardly can change, 20 to 100 of a kind. Where there are many rows all of it is done on an even sample of them.
+# `box`, and `gaussian`, drawn when the elbow asks for it. Tables are drawn until the answers hardly can change, 20 to
+# 100 of a kind. Where there are many rows all of it is done on an even sample of them.
 reference_curves <- function(set, again, seed, step) {
   rows <- sampled_rows(nrow(set$x), reference_most_rows, seed)
   log_scatter <- function(by, table, seed) {

@@ -65,8 +65,10 @@ void restart(const Rows& rows, const KmeansSettings& settings, const RowTable* s
   const bool share_restarts = rows.count() * rows.cols() * settings.groups < kShareRounds;
   DescentSettings descent{settings.max_rounds, share_restarts ? 1 : settings.threads, settings.rounds};
   const std::size_t many_at_once = std::max<std::size_t>(rows.count() > kFewRows ? 8 : 32, settings.threads);
-  const std::size_t wave = share_restarts ? many_at_once : 1;
-  const std::size_t restarts = start ? 1 : settings.restarts, threads = share_restarts ? settings.threads : 1;
+  const std::size_t restarts = start ? 1 : settings.restarts;
+  // where only the best go on, all are compared: how many there are at a time must not matter
+  const std::size_t wave = some_go_on(settings) ? restarts : share_restarts ? many_at_once : 1;
+  const std::size_t threads = share_restarts ? settings.threads : 1;
   for (std::size_t from = 0; from < restarts && !watch.stopped(); from += wave) {
     const std::size_t many = std::min(wave, restarts - from);
     Begun ran(many);
