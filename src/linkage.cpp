@@ -7,6 +7,7 @@
 #include <queue>
 #include <tuple>
 
+#include "linkage-matrix.h"
 #include "rows.h"
 #include "spanning-tree.h"
 
@@ -15,12 +16,6 @@ namespace {
 
 constexpr double kInfinite = std::numeric_limits<double>::infinity();
 constexpr std::size_t kFewPairs = 16;  // rounds of all mutual pairs go on while one in so many groups is merged
-
-// The nearest other group of a group; equal ones: the one with the lowest row.
-struct Nearest {
-  double apart = kInfinite;
-  int group = -1;
-};
 
 // Groups stand in places in the order of their lowest rows. A space tells the nearest group of a place, and merges two
 // places into the lower one; `apart` is what the join compares, `height` what is told.
@@ -156,206 +151,6 @@ class CentreSpace {
   double unit_ = 1.0;
 };
 
-// --- from all distances
-
-// Lance & Williams (1967): how far a third group is from two that are merged. a, b: from each of the two; between: the
-// two from each other; and the sizes of all three.
-struct LargestOf {
-  double operator()(double a, double b, double, double, double, double) const { return a > b ? a : b; }
-};
-struct MeanOfParts {
-  double operator()(double a, double b, double, double, double, double) const { return 0.5 * (a + b); }
-};
-struct MeanOfRows {
-  double operator()(double a, double b, double, double size_a, double size_b, double) const {
-    return (size_a * a + size_b * b) / (size_a + size_b);
-  }
-};
-struct Growth {
-  double operator()(double a, double b, double between, double size_a, double size_b, double third) const {
-    return ((size_a + third) * a + (size_b + third) * b - third * between) / (size_a + size_b + third);
-  }
-};
-struct FromMean {
-  double operator()(double a, double b, double between, double size_a, double size_b, double) const {
-    const double all = size_a + size_b;
-    return (size_a * a + size_b * b) / all - size_a * size_b / (all * all) * between;
-  }
-};
-struct FromMiddle {
-  double operator()(double a, double b, double between, double, double, double) const {
-    return 0.5 * (a + b) - 0.25 * between;
-  }
-};
-
-// Infinite on the diagonal and in the columns of the dead.
-template <class Number, class Combine>
-class MatrixSpace {
- public:
-  MatrixSpace(const PairBlocks& pairs, bool squared, std::size_t threads, Watch& watch)
-      : squared_(squared), threads_(threads), watch_(watch), stride_(pairs.rows()), count_(pairs.rows()),
-        lowest_(pairs.rows()), size_(pairs.rows(), 1.0), alive_(pairs.rows(), 1), nearest_(pairs.rows()),
-        values_(stride_ * stride_) {
-    std::iota(lowest_.begin(), lowest_.end(), 0);
-    in_parallel(pairs.tiles(), threads, [&](std::size_t t) {
-      if (watch_.over(stride_ * kTile)) return;
-      alignas(64) double block[kTile * kTile];
-      for (std::size_t u = 0; u < pairs.tiles(); ++u) {
-        pairs.block(u, t, block);
-        for (std::size_t i = t * kTile; i < std::min(stride_, (t + 1) * kTile); ++i) {
-          const double* from = block + i % kTile * kTile;
-          const std::size_t end = std::min(kTile, stride_ - u * kTile);
-          Number* to = row(i) + u * kTile;
-          for (std::size_t l = 0; l < end; ++l) {
-            const double value = from[l] * pairs.unit();
-            to[l] = kept(squared_ ? value * value : value);
-          }
-        }
-      }
-      for (std::size_t i = t * kTile; i < std::min(stride_, (t + 1) * kTile); ++i) {
-        row(i)[i] = kNone;
-        look(i);
-      }
-    });
-  }
-
-  std::size_t count() const { return count_; }
-  int lowest(std::size_t at) const { return lowest_[at]; }
-  bool alive(std::size_t at) const { return alive_[at]; }
-  double height(double apart) const { return squared_ ? std::sqrt(std::max(0.0, apart)) : apart; }
-  const std::vector<Nearest>& nearest() const { return nearest_; }
-  void renew() {}  // every place's nearest is renewed as the matrix is rewritten
-  Nearest nearest_of(std::size_t at) {
-    look(at);
-    return nearest_[at];
-  }
-  double between(std::size_t i, std::size_t l) { return row(i)[l]; }
-
-  void merge(std::size_t low, std::size_t high) {
-    Number* a = row(low);
-    Number* b = row(high);
-    const double between = a[high];
-    for (std::size_t j = 0; j < count_; ++j) {
-      if (!alive_[j] || j == low || j == high) continue;
-      const Number joined = combined(a[j], b[j], between, size_[low], size_[high], size_[j]);
-      a[j] = joined;
-      row(j)[low] = joined;
-      row(j)[high] = kNone;
-    }
-    a[high] = kNone;
-    size_[low] += size_[high];
-    alive_[high] = 0;
-  }
-
-  // Merges pairs of places at once: the matrix is rewritten, row after row, with the pairs' rows and columns combined.
-  void merge_all(const std::vector<std::pair<int, int>>& pairs) {
-    std::vector<int> mate(count_, -1);
-    for (const auto& pair : pairs) {
-      mate[pair.first] = pair.second;
-      mate[pair.second] = -2;
-    }
-    std::vector<Part> parts;
-    first_.clear();
-    paired_.clear();
-    for (std::size_t at = 0; at < count_; ++at) {
-      if (mate[at] == -2) continue;
-      const int other = mate[at];
-      if (other >= 0) paired_.push_back(parts.size());
-      first_.push_back(static_cast<int>(at));
-      parts.push_back({static_cast<int>(at), other, size_[at], other >= 0 ? size_[other] : 0.0,
-                       other >= 0 ? row(at)[other] : 0.0});
-    }
-    const std::size_t to = parts.size(), chunk = std::max<std::size_t>(threads_ * 16, 32);
-    std::vector<Number> buffer(chunk * to);
-    for (std::size_t first = 0; first < to; first += chunk) {
-      if (watch_.over(chunk * to)) return;
-      const std::size_t many = std::min(chunk, to - first);
-      in_parallel(many, threads_, [&](std::size_t r) { rewrite(first + r, parts, buffer.data() + r * to); });
-      // What is written over was read: its groups stand before these.
-      in_parallel(many, threads_, [&](std::size_t r) { std::copy_n(buffer.data() + r * to, to, row(first + r)); });
-    }
-    for (std::size_t g = 0; g < to; ++g) {
-      lowest_[g] = lowest_[parts[g].first];
-      size_[g] = parts[g].size + parts[g].other_size;
-    }
-    count_ = to;
-  }
-
- private:
-  struct Part {
-    int first, second;  // places; the second -1 where there is one only
-    double size, other_size, between;
-  };
-
-  Number* row(std::size_t at) { return values_.data() + at * stride_; }
-
-  Number combined(double a, double b, double between, double size_a, double size_b, double third) const {
-    return kept(Combine()(a, b, between, size_a, size_b, third));
-  }
-  // Infinite means that there is no such group: what is too large for the number is the largest it can be.
-  static Number kept(double value) {
-    constexpr double most = std::numeric_limits<Number>::max();
-    return static_cast<Number>(value < most ? value : most);
-  }
-  // Both of a pair from a third.
-  Number joined(Number a, Number b, const Part& pair, double third) const {
-    return combined(a, b, pair.between, pair.size, pair.other_size, third);
-  }
-
-  // Row g of the new matrix, and its nearest. Where both sides are pairs, the lower one is merged first, so that the
-  // matrix stays symmetric to the last digit.
-  void rewrite(std::size_t g, const std::vector<Part>& parts, Number* out) {
-    const Part& own = parts[g];
-    const Number* first = row(own.first);
-    const Number* second = own.second >= 0 ? row(own.second) : nullptr;
-    std::vector<Number> merged;
-    if (second) {
-      merged.resize(count_);
-      const double* size = size_.data();
-      Number* to = merged.data();
-#pragma omp simd
-      for (std::size_t c = 0; c < count_; ++c)
-        to[c] = kept(Combine()(first[c], second[c], own.between, own.size, own.other_size, size[c]));
-    }
-    const Number* from = second ? merged.data() : first;
-    const double size = own.size + own.other_size;
-    for (std::size_t h = 0; h < parts.size(); ++h) out[h] = from[first_[h]];
-    for (std::size_t h : paired_) {
-      const Part& other = parts[h];
-      const int c = other.first, e = other.second;
-      out[h] = !second || g < h
-                   ? joined(from[c], from[e], other, size)
-                   : joined(joined(first[c], first[e], other, own.size),
-                            joined(second[c], second[e], other, own.other_size), own, other.size + other.other_size);
-    }
-    out[g] = kNone;
-    nearest_[g] = smallest(out, parts.size());
-  }
-
-  void look(std::size_t at) { nearest_[at] = smallest(row(at), count_); }
-
-  static Nearest smallest(const Number* values, std::size_t count) {
-    Number least = kNone;
-#pragma omp simd reduction(min : least)
-    for (std::size_t j = 0; j < count; ++j) least = values[j] < least ? values[j] : least;
-    const Number* where = std::find(values, values + count, least);
-    return {static_cast<double>(least), least < kNone ? static_cast<int>(where - values) : -1};
-  }
-
-  static constexpr Number kNone = std::numeric_limits<Number>::infinity();
-  bool squared_;
-  std::size_t threads_;
-  Watch& watch_;
-  std::size_t stride_, count_;
-  std::vector<int> lowest_;
-  std::vector<double> size_;
-  std::vector<char> alive_;
-  std::vector<Nearest> nearest_;
-  std::vector<int> first_;           // of the groups of a rewritten matrix: the place each has, or its lower part had
-  std::vector<std::size_t> paired_;  // those that were two
-  std::vector<Number, LineAllocator<Number>> values_;
-};
-
 // --- the order of merges
 
 template <class Space>
@@ -365,12 +160,14 @@ void merge_rounds(Space& space, Merges& out, Watch& watch) {
     if (watch.stopped()) return;
     const std::vector<Nearest>& nearest = space.nearest();
     std::vector<std::pair<int, int>> pairs;
+    std::size_t living = 0;
     for (std::size_t i = 0; i < space.count(); ++i) {
+      living += space.alive(i);
       const int other = nearest[i].group;
       if (other > static_cast<int>(i) && nearest[other].group == static_cast<int>(i))
         pairs.push_back({static_cast<int>(i), other});
     }
-    if (pairs.empty() || pairs.size() * kFewPairs < space.count()) return;
+    if (pairs.empty() || pairs.size() * kFewPairs < living) return;
     for (const auto& pair : pairs)
       out.push_back({space.height(nearest[pair.first].apart), space.lowest(pair.first), space.lowest(pair.second)});
     space.merge_all(pairs);

@@ -37,16 +37,20 @@ inline RowTable by_rows(const TableView& x) {
   return out;
 }
 
+// Memory that begins at a cache line, and where there is much of it, at a page that the system may make a large one:
+// most of the time of a first walk through gigabytes goes into small pages.
+void* lined_memory(std::size_t bytes);
+void free_lined(void* at, std::size_t bytes);
+
 // Memory that begins at a cache line: wide loads that straddle two lines take twice as long.
 template <class T>
 struct LineAllocator {
   using value_type = T;
-  static constexpr std::align_val_t kLine{64};
   LineAllocator() = default;
   template <class U>
   LineAllocator(const LineAllocator<U>&) {}
-  T* allocate(std::size_t n) { return static_cast<T*>(::operator new(n * sizeof(T), kLine)); }
-  void deallocate(T* p, std::size_t) { ::operator delete(p, kLine); }
+  T* allocate(std::size_t n) { return static_cast<T*>(lined_memory(n * sizeof(T))); }
+  void deallocate(T* p, std::size_t n) { free_lined(p, n * sizeof(T)); }
   // Without a value nothing is written: what is filled at once need not be zeroed first.
   template <class U>
   void construct(U* p) { ::new (static_cast<void*>(p)) U; }
