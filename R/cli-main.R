@@ -55,6 +55,13 @@ cli_overview <- function(verbs) {
     "Begin with: fjordline demo", "Exit status: 0 done, 1 the data or the run failed, 2 wrong usage.")
 }
 
+# All pages of help, by name: the overview and one for each verb. They are kept in inst/cli/help too.
+cli_pages <- function() {
+  verbs <- cli_verbs()
+  pages <- lapply(names(verbs), function(name) cli_help(c(verbs[[name]], name = name)))
+  c(list(fjordline = cli_overview(verbs)), stats::setNames(pages, names(verbs)))
+}
+
 # Messages go to standard error, so that --json stays clean.
 cli_complain <- function(error, status) {
   text <- if (inherits(error, "rlang_error")) rlang::cnd_message(error) else conditionMessage(error)

@@ -247,7 +247,8 @@ class MatrixSpace {
       line_[g] = line_[from[g]];
       lowest_[g] = lowest_[from[g]];
       size_[g] = size_[from[g]];
-      nearest_[g] = {nearest_[from[g]].apart, moved[nearest_[from[g]].group]};
+      nearest_[g] = nearest_[from[g]];
+      if (nearest_[g].group >= 0) nearest_[g].group = moved[nearest_[g].group];  // the last group has none
     }
     alive_.assign(to, 1);
     count_ = to;

@@ -14,6 +14,12 @@ test_that("help, version and wrong usage", {
     expect_match(page, "example:", all = FALSE)
   }
   expect_equal(shell("count", "--help")$status, 0)
+  # shown from files, without loading the package: written by `make docs`
+  for (page in names(cli_pages())) {
+    kept <- system.file("cli", "help", paste0(page, ".txt"), package = "fjordline")
+    expect_identical(readLines(kept, encoding = "UTF-8"), cli_pages()[[page]], info = page)
+  }
+  expect_identical(shell("count", "--help", fresh = TRUE)$out, cli_pages()$count)
   expect_match(shell("--version")$out, as.character(utils::packageVersion("fjordline")))
   for (wrong in list("chek", c("count", "--trut", "x", "f.csv"), "count", c("count", water_file, "--k", "ten"),
                      c("count", water_file, "--k"),
