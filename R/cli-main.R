@@ -40,7 +40,7 @@ cli_run <- function(arguments) {
   }
   verb <- verbs[[arguments[1L]]]
   verb$name <- arguments[1L]
-  given <- parse_options(verb, arguments[-1L])
+  given <- parse_options(verb, replace(arguments, arguments == "-h", "--help")[-1L])
   if (given$options$help) {
     return(cat(cli_help(verb), sep = "\n"))
   }

@@ -14,6 +14,7 @@ test_that("help, version and wrong usage", {
     expect_match(page, "example:", all = FALSE)
   }
   expect_equal(shell("count", "--help")$status, 0)
+  expect_equal(in_session(c("count", "-h"))$out, cli_pages()$count)
   # shown from files, without loading the package: written by `make docs`
   for (page in names(cli_pages())) {
     kept <- system.file("cli", "help", paste0(page, ".txt"), package = "fjordline")
