@@ -82,7 +82,7 @@ class MatrixSpace {
           own[c] = kept(value * (square ? value : 1.0));
         }
         for (std::size_t l = 0; l < kTile; ++l) std::copy_n(own + l * kTile, kTile, row(t * kTile + l) + u * kTile);
-        if (u > t) turn(own, kTile, row(u * kTile) + t * kTile);
+        if (u > t) turn(own, row(u * kTile) + t * kTile);
       }
     });
     if (watch_.stopped()) return;
@@ -100,7 +100,7 @@ class MatrixSpace {
   bool alive(std::size_t at) const { return alive_[at]; }
   double height(double apart) const { return squared_ ? std::sqrt(std::max(0.0, apart)) : apart; }
   const std::vector<Nearest>& nearest() const { return nearest_; }
-  void renew() {}  // every place's nearest is renewed as the matrix is rewritten
+  void renew() {}  // every place's nearest is renewed as pairs are merged
   Nearest nearest_of(std::size_t at) {
     look(at);
     return nearest_[at];
@@ -235,9 +235,9 @@ class MatrixSpace {
       moved[at] = static_cast<int>(from.size());
       from.push_back(static_cast<int>(at));
     }
-    const std::size_t to = from.size(), batch = 16;
-    in_parallel((to + batch - 1) / batch, threads_, [&](std::size_t b) {
-      for (std::size_t g = b * batch; g < std::min(to, (b + 1) * batch); ++g) {
+    const std::size_t to = from.size();
+    in_parallel((to + kTile - 1) / kTile, threads_, [&](std::size_t t) {
+      for (std::size_t g = t * kTile; g < std::min(to, (t + 1) * kTile); ++g) {
         Number* values = row(from[g]);
         for (std::size_t h = 0; h < to; ++h) values[h] = values[from[h]];
         fill_up(values, to);
@@ -266,12 +266,10 @@ class MatrixSpace {
     return Combine::kMayOverflow ? kept(value) : static_cast<Number>(value);
   }
 
-  // A tile from rows `stride` apart becomes columns of the matrix.
-  void turn(const Number* from, std::size_t stride, Number* to) {
-    Number tile[kTile][kTile];
-    for (std::size_t l = 0; l < kTile; ++l)
-      for (std::size_t i = 0; i < kTile; ++i) tile[i][l] = from[l * stride + i];
-    for (std::size_t i = 0; i < kTile; ++i) std::copy_n(tile[i], kTile, to + i * stride_);
+  // The rows of a tile become columns of the matrix.
+  void turn(const Number* tile, Number* to) {
+    for (std::size_t i = 0; i < kTile; ++i)
+      for (std::size_t l = 0; l < kTile; ++l) to[i * stride_ + l] = tile[l * kTile + i];
   }
 
   void fill_up(Number* values, std::size_t count) {

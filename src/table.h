@@ -37,12 +37,12 @@ inline RowTable by_rows(const TableView& x) {
   return out;
 }
 
-// Memory that begins at a cache line, and where there is much of it, at a page that the system may make a large one:
-// most of the time of a first walk through gigabytes goes into small pages.
+// Uninitialised memory that begins at a cache line. Much of it is asked for in large pages: the system hands those out
+// in a fraction of the time.
 void* lined_memory(std::size_t bytes);
 void free_lined(void* at, std::size_t bytes);
 
-// Memory that begins at a cache line: wide loads that straddle two lines take twice as long.
+// Wide loads that straddle two lines take twice as long.
 template <class T>
 struct LineAllocator {
   using value_type = T;

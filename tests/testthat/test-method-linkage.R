@@ -90,6 +90,22 @@ test_that("equal merges follow the rule, for every join", {
   }
 })
 
+test_that("longer rows than one stretch of the search, ties among them, give the same tree in any number of threads", {
+  x <- withr::with_seed(7, matrix(sample(0:20, 560, TRUE), 280))
+  distance <- as.matrix(stats::dist(x, "manhattan"))
+  for (join in setdiff(linkage_joins, "single")) {
+    naive <- naive_linkage(distance, join)
+    expect_equal(tree_of(distance, join, given = TRUE)$height, naive$height, tolerance = 1e-9)
+    if (join %in% c("complete", "weighted")) {  # nothing is rounded
+      expect_equal(tree_of(distance, join, given = TRUE)[c("low", "high")], naive[c("low", "high")])
+    }
+    for (brief in c(TRUE, FALSE)) {
+      expect_identical(linkage_kernel(distance, TRUE, "euclidean", join, brief, 1L),
+                       linkage_kernel(distance, TRUE, "euclidean", join, brief, 3L))
+    }
+  }
+})
+
 test_that("long chains, where few groups are each other's nearest, give the same tree", {
   x <- cbind(cumsum(1.2^(0:89)), 0)
   for (join in setdiff(linkage_joins, "single")) {
