@@ -63,5 +63,5 @@ mix_panel <- function(object) {
     geom_point(aes(.data$fitted), shape = 21, size = 4, fill = "white", colour = ink, stroke = 1) +
     geom_point(size = 3.4, colour = c(fl_palette(nrow(mix) - 1L), mark_strong)) +
     scale_x_continuous(limits = c(0, NA), labels = function(v) percent(v)) +
-    words_on(x = "share of the rows", y = NULL, subtitle = "Rings: fitted; discs: new") + fl_theme(12)
+    words_on(x = "share of the rows", y = NULL, subtitle = "Rings: fitted; discs: new.") + fl_theme(12)
 }

@@ -17,7 +17,7 @@ words_on_panels <- function(title, subtitle = NULL, caption = NULL) {
 # caption.
 shared_words <- function(title, subtitle, caption) {
   head <- short_head(title, subtitle)
-  said <- unlist(strsplit(head$subtitle %||% character(), "(?<=[.]) (?=[A-Z]|p )", perl = TRUE))
+  said <- unlist(strsplit(head$subtitle %||% character(), "(?<=[.?]) (?=[A-Z0-9]|p )", perl = TRUE))
   above <- cumsum(nchar(said) + 1L) <= most_subtitle_letters | seq_along(said) == 1L
   list(title = head$title, subtitle = one_text(said[above]), caption = one_text(c(said[!above], caption)))
 }

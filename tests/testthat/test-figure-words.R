@@ -60,6 +60,10 @@ test_that("a long subtitle hands its last sentences to the caption, whole", {
   expect_equal(words$caption, paste(facts[3], facts[4], "Data: water_samples."))
   endless <- paste(rep("word", 60), collapse = " ")
   expect_equal(shared_words("Short", endless, NULL)[c("subtitle", "caption")], list(subtitle = endless, caption = NULL))
+  # a sentence may begin with a number, and end with a question
+  rows <- paste(strrep("a", 100), c("3 of 4.", "is it?"))
+  words <- shared_words("Short", c(rows[1], paste("75 rows", rows[2]), "5 more."), NULL)
+  expect_equal(words[c("subtitle", "caption")], list(subtitle = rows[1], caption = paste("75 rows", rows[2], "5 more.")))
 })
 
 test_that("lines break at words, as late as they can, and where the writer broke them", {
