@@ -177,18 +177,20 @@
 
   // --- the rows as a table: those selected, else those of the group in hand, else all
 
-  fl.rowTable = function (view, place, most) {
+  fl.rowTable = function (view, place) {
     var holder = el("div", { "class": "fl-scroll" }), said = el("p", { "class": "fl-soft" });
-    place.appendChild(said); place.appendChild(holder);
+    var room = 60, more = button("Show more", function () { room += 240; draw(); });
+    place.appendChild(said); place.appendChild(holder); place.appendChild(more);
     function draw() {
       var part = view.part(), shown = [], all = 0, i;
       for (i = 0; i < view.n; i++) {
         if (view.picked ? !view.picked[i] : view.state.group > 0 && part.group[i] !== view.state.group) continue;
         all++;
-        if (shown.length < (most || 60)) shown.push(i);
+        if (shown.length < room) shown.push(i);
       }
       said.textContent = fl.rows(all) + (view.picked ? " selected" : view.state.group > 0 ? " in " + view.name(view.state.group) : "") +
         (shown.length < all ? "; the first " + shown.length + " are shown." : ".");
+      more.hidden = shown.length === all;
       var columns = view.columns.slice(0, 8);
       holder.textContent = "";
       holder.appendChild(el("table", { "class": "fl-profile fl-rows" }, [

@@ -55,7 +55,7 @@ test_that("a method and an index in a file of their own come up everywhere", {
   suppressMessages(fl_report(fl_partition(ready, "kmeans", k = 3), report))
   expect_match(paste(readLines(report), collapse = " "), "Slices, which see nothing.", fixed = TRUE)
   help <- utils::capture.output(cli_run(c("count", "--help")))
-  expect_match(paste(help, collapse = " "), "splitting or terciles")
+  expect_match(paste(help, collapse = " "), "splitting.* or terciles")
   expect_match(readme_methods(), "| `terciles` | slices | a ruler is wanted |", fixed = TRUE, all = FALSE)
   expect_match(described_indices(), "`evenness`: share of the smallest group", fixed = TRUE, all = FALSE)
 })
