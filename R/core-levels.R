@@ -35,11 +35,13 @@ value_codes <- function(x, valued) {
   codes <- vapply(columns, function(j) {
     values <- valued$value[valued$column == j]
     near <- apply(abs(outer(x[, j], values, "-")), 1L, which.min)
-    unit <- if (length(values) > 1L) min(diff(values)) else max(abs(values), 1)
-    ifelse(abs(x[, j] - values[near]) < 1e-6 * unit, near - 1L, -1L)
+    ifelse(abs(x[, j] - values[near]) < 1e-6 * value_unit(values), near - 1L, -1L)
   }, integer(nrow(x)))
   matrix(codes, nrow = nrow(x))
 }
+
+# The least step between such values.
+value_unit <- function(values) if (length(values) > 1L) min(diff(values)) else max(abs(values), 1)
 
 # Log chance of each row's levels under every component, categories independent: rows x components. A level that is not
 # known says nothing. `chance`: components x levels, category after category, `many` of each.

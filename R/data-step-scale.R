@@ -7,6 +7,9 @@ step_winsorise <- list(
          high = vapply(fences, `[`, 0, 2L, USE.NAMES = FALSE))
   },
   forward = function(v, step, i) pmin(pmax(v, step$low[i]), step$high[i]),
+  formula = function(v, step, i) {
+    call("when", call("<", v, step$low[i]), step$low[i], call(">", v, step$high[i]), step$high[i], v)
+  },
   invert = function(x, step) x,
   say = function(step) paste0("pull values beyond three interquartile ranges from the quartiles back to there: ",
                               "limits, after the steps above, ", listed(paste0(step$columns, " (", digits3(step$low),
@@ -32,6 +35,10 @@ step_scale <- list(
          spread = vapply(spread, `[[`, 0, 2L, USE.NAMES = FALSE))
   },
   forward = function(v, step, i) (v - step$middle[i]) / step$spread[i],
+  formula = function(v, step, i) {
+    v <- minus(v, step$middle[i])
+    if (step$spread[i] == 1) v else call("/", v, step$spread[i])
+  },
   invert = function(x, step) {
     change_matrix(x, step$columns, function(v, i) v * step$spread[i] + step$middle[i])
   },
@@ -65,6 +72,7 @@ is_constant <- function(v) {
 step_weights <- list(
   make = function(weights) list(kind = "weights", columns = names(weights), weight = unname(weights)),
   forward = function(v, step, i) v * step$weight[i],
+  formula = function(v, step, i) times(v, step$weight[i]),
   invert = function(x, step) {
     for (i in seq_along(step$columns)) {
       x <- change_matrix(x, weighed_columns(colnames(x), step$columns[i]), function(v, j) v / step$weight[i])

@@ -7,6 +7,7 @@ step_transform <- list(
   forward = function(v, step, i) {
     suppressWarnings(transforms[[step$how[i]]]$forward(v, as.double(unlist(step$learned[[i]]))))
   },
+  formula = function(v, step, i) transforms[[step$how[i]]]$formula(v, as.double(unlist(step$learned[[i]]))),
   invert = function(x, step) {
     change_matrix(x, step$columns, function(v, i) {
       transforms[[step$how[i]]]$back(v, as.double(unlist(step$learned[[i]])))
@@ -29,18 +30,26 @@ learns_nothing <- function(v) numeric()
 
 transforms <- list(
   log = list(learn = learns_nothing, forward = function(v, p) log(v), back = function(v, p) exp(v),
+             formula = function(v, p) call("log", v),
              said = "logarithm", domain = "above 0", takes = function(v) v > 0),
   log1p = list(learn = learns_nothing, forward = function(v, p) log1p(v), back = function(v, p) expm1(v),
-               said = "logarithm of 1 + x", domain = "above -1", takes = function(v) v > -1),
+               formula = function(v, p) call("log", call("+", 1, v)), said = "logarithm of 1 + x", domain = "above -1", takes = function(v) v > -1),
   square_root = list(learn = learns_nothing, forward = function(v, p) sqrt(v), back = function(v, p) v^2,
-                     said = "square root", domain = "0 or more", takes = function(v) v >= 0),
+                     formula = function(v, p) call("sqrt", v), said = "square root", domain = "0 or more", takes = function(v) v >= 0),
   rank = list(learn = function(v) learn_ranks(v), forward = function(v, p) between_knots(v, p, 1L),
-              back = function(v, p) between_knots(v, p, 2L), said = "rank (as a share of the rows)",
+              back = function(v, p) between_knots(v, p, 2L), formula = function(v, p) rank_formula(v, p), said = "rank (as a share of the rows)",
               domain = "any", takes = function(v) rep(TRUE, length(v))),
   power = list(learn = function(v) learn_power(v), forward = function(v, p) power_forward(v, p),
-               back = function(v, p) power_back(v, p), said = "power chosen by likelihood",
+               back = function(v, p) power_back(v, p), formula = function(v, p) power_formula(v, p), said = "power chosen by likelihood",
                domain = "above 0", takes = function(v, p) rep(TRUE, length(v)))
 )
+
+# The same as a test in a formula; NULL where any number will do.
+transform_test <- function(v, how, learned) {
+  least <- c(log = 0, log1p = -1, power = 0)
+  if (how == "square_root") call(">=", v, 0)
+  else if (how %in% names(least) && (how != "power" || as.double(unlist(learned))[2L] == 1)) call(">", v, least[[how]])
+}
 
 # Which values a learned transform can take: a power learned on positive numbers takes positive numbers.
 transform_takes <- function(v, how, learned) {
@@ -74,6 +83,11 @@ between_knots <- function(v, p, from) {
   stats::approx(knots[[from]], knots[[3L - from]], xout = v, rule = 2, ties = "ordered")$y
 }
 
+rank_formula <- function(v, p) {
+  knots <- seq_len(length(p) / 2)
+  between_formula(v, p[knots], p[-knots])
+}
+
 # --- powers: Box & Cox (1964) where all values are above 0 and span a factor of three or more; else Yeo & Johnson
 # (2000) about the median, in standard deviations (in a narrow range far from 0 no power changes the shape). Learned:
 # the power, 1 for Box-Cox or 2, the unit the values are divided by, and what is subtracted before.
@@ -100,6 +114,16 @@ power_forward <- function(v, p) {
   v <- (v - p[4L]) / p[3L]
   if (p[2L] == 1) power_of(v, p[1L])
   else ifelse(v >= 0, power_of(pmax(v, 0) + 1, p[1L]), -power_of(1 - pmin(v, 0), 2 - p[1L]))
+}
+
+power_formula <- function(v, p) {
+  v <- minus(v, p[4L])
+  if (p[3L] != 1) v <- call("/", v, p[3L])
+  of <- function(v, power) {
+    if (abs(power) < 1e-8) call("log", v) else call("/", call("-", call("power", v, power), 1), power)
+  }
+  if (p[2L] == 1) of(v, p[1L])
+  else call("when", call(">=", v, 0), of(call("+", v, 1), p[1L]), call("-", 0, of(call("-", 1, v), 2 - p[1L])))
 }
 
 power_back <- function(y, p) {

@@ -16,7 +16,7 @@ method_kmeans <- function() {
                  cost = "time n d k a round, far less once groups settle; memory: the table once more",
                  source = "Lloyd 1982; Hartigan & Wong 1979; Arthur & Vassilvitskii 2007; Hamerly 2010; Elkan 2003",
                  minimises = "W"),
-    placing = list(assign = assign_kmeans),
+    placing = list(assign = assign_kmeans, rule = rule_of_kmeans),
     shortcuts = list(scatter = scatter_kmeans, by_samples = by_samples_kmeans),
     traits = list(voice = voice_of_kmeans, usual_up_to = Inf, in_batches = TRUE)
   )
@@ -122,6 +122,10 @@ check_directions <- function(x, fit, metric) {
 assign_kmeans <- function(fit, x) {
   metric <- fit$model$metric %||% "euclidean"
   nearest_kernel(x, fit$model$directions %||% fit$centres, metric, thread_count())
+}
+
+rule_of_kmeans <- function(fit) {
+  rule_of_centres(fit$model$directions %||% fit$centres, fit$model$metric %||% "euclidean")
 }
 
 #' k-means

@@ -15,7 +15,7 @@ method_medoids <- function() {
                  cost = "time n^2 d a pass, with samples s^2 d; memory: the table once more, n k distances",
                  source = "Kaufman & Rousseeuw 1990; Schubert & Rousseeuw 2021", minimises = "sum of distances",
                  centre = "medoid"),
-    placing = list(assign = assign_medoids)
+    placing = list(assign = assign_medoids, rule = rule_of_medoids)
   )
 }
 
@@ -91,6 +91,11 @@ sampled_medoids <- function(x, k, settings, seed) {
 assign_medoids <- function(fit, x) {
   check_placeable(fit$model$metric)
   nearest_kernel(x, fit$centres, fit$model$metric, thread_count())
+}
+
+rule_of_medoids <- function(fit) {
+  check_placeable(fit$model$metric)
+  rule_of_centres(as_seen(fit$centres, fit$model$metric), fit$model$metric)
 }
 
 #' k-medoids

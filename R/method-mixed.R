@@ -13,7 +13,7 @@ method_mixed <- function() {
                  needs = "numbers and categories; k",
                  cost = "time n (d + categories) k a round; memory: the table once more", source = "Huang 1998",
                  minimises = "cost"),
-    placing = list(assign = assign_mixed)
+    placing = list(assign = assign_mixed, rule = rule_of_mixed)
   )
 }
 
@@ -54,6 +54,20 @@ assign_mixed <- function(fit, x) {
   cost <- matrix(cost, nrow = nrow(x))
   group <- max.col(-cost, ties.method = "first")
   list(group = group, distance = sqrt(cost[cbind(seq_len(nrow(x)), group)]))
+}
+
+# A level that is not the prototype's costs the charge of its category.
+rule_of_mixed <- function(fit) {
+  model <- fit$model
+  categories <- seq_along(model$charge)
+  levels <- lapply(categories, function(c) data.frame(column = which(model$category == c), value = 0, within = NA_real_))
+  parts <- lapply(seq_len(fit$k), function(g) {
+    costs <- lapply(categories, function(c) {
+      model$charge[c] * (c(seq_len(nrow(levels[[c]])) - 1L, -1L) != model$modes[g, c])
+    })
+    list(group = g, middle = unname(model$means[g, ]), levels = costs)
+  })
+  new_rule(parts, which(model$category == 0L), levels = levels)
 }
 
 #' Mixed prototypes

@@ -77,6 +77,51 @@ assign_mixture <- function(fit, x) {
   list(group = mixture_parts(fit)$of[component], distance = placed$distance[cbind(seq_along(component), component)])
 }
 
+# The same in numbers for other programs. A part's `width` takes a row to where the component is round and of variance 1.
+rule_of_mixture <- function(fit) {
+  model <- fit$model
+  parts <- mixture_parts(fit)
+  d <- ncol(parts$mean)
+  levels <- mixture_levels(model)
+  before <- cumsum(c(0L, vapply(levels, nrow, 0L)))
+  made <- lapply(seq_along(parts$of), function(j) {
+    width <- width_of(parts$covariance[j, ], d)
+    list(group = parts$of[j], middle = parts$mean[j, ], width = width$matrix,
+         constant = log(parts$share[j]) + width$log,
+         levels = lapply(seq_along(levels), function(c) {
+           c(log(parts$chance[j, before[c] + seq_len(nrow(levels[[c]]))]), 0)
+         }))
+  })
+  new_rule(made, columns_of_numbers(model, ncol(fit$centres)), axes = model$axes, levels = levels,
+           tails = max(0, parts$freedom))
+}
+
+# The inverse of a root of a covariance, and the log of its determinant.
+width_of <- function(covariance, d) {
+  if (d == 0L) {
+    return(list(matrix = NULL, log = 0))
+  }
+  if (length(covariance) == d) {
+    return(list(matrix = diag(1 / sqrt(covariance), d), log = -sum(log(covariance)) / 2))
+  }
+  root <- t(chol(full_covariance(covariance, d)))
+  list(matrix = forwardsolve(root, diag(d)), log = -sum(log(diag(root))))
+}
+
+# Levels as the prepared columns show them, categories first, then numbers of few values.
+mixture_levels <- function(model) {
+  if (is.null(model$category)) {
+    return(list())
+  }
+  of_categories <- replace(model$category, model$valued$column, 0L)
+  c(lapply(seq_len(max(0L, of_categories)), function(c) {
+    data.frame(column = which(of_categories == c), value = 0, within = NA_real_)
+  }), lapply(unique(model$valued$column), function(column) {
+    values <- model$valued$value[model$valued$column == column]
+    data.frame(column = column, value = values, within = 1e-6 * value_unit(values))
+  }))
+}
+
 mixture_memberships <- function(fit, x) {
   density <- placed_by_model(fit, x)$density
   share <- exp(density - row_most(density))

@@ -18,7 +18,7 @@ method_mixture <- function() {
                               "table twice"),
                  source = "Banfield & Raftery 1993; Celeux & Govaert 1995; Peel & McLachlan 2000",
                  minimises = "-log-likelihood"),
-    placing = list(assign = assign_mixture, membership = mixture_memberships, density = mixture_density),
+    placing = list(assign = assign_mixture, rule = rule_of_mixture, membership = mixture_memberships, density = mixture_density),
     shortcuts = list(shared = mixture_shared),
     models = list(settled = settled_mixture, contending = contending_models, refit = refit_mixture,
                   broad = broad_mixture),

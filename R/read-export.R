@@ -13,6 +13,14 @@ sheet_cell <- 32767L     # characters
 #'
 #' The file is written whole or not at all.
 #'
+#' @section A query: A file ending in `.sql` gets one query that places rows where they live: it reads a table of the
+#'   database, prepares its rows as those of the fit were, and gives `group_number` (0 for none of these, NULL where a
+#'   value is missing or was never seen), `group_name` and `nearest_group` beside the columns of `keep`. These are the
+#'   labels of `predict()`, up to rounding on a border. k-means, k-medoids, fuzzy, mixed prototypes, mixtures of every
+#'   structure, and methods of yours that place by centres can be written; others place rows by the nearest fitted row
+#'   and are refused, as are missing values filled from the nearest rows. Text in a number column is an error in
+#'   PostgreSQL and missing in SQLite. SQLite must be built with its mathematical functions where a column was
+#'   transformed; the file says so. Nothing is said about drift: see [fl_place()].
 #' @section Formulas: A spreadsheet runs a cell that begins with `=`, `+`, `-` or `@` (plain numbers apart), also behind
 #'   blanks, or with a tab or line break; and one that reads commas, semicolons, tabs, bars or quotes as the ends of
 #'   cells runs what stands behind them. In CSV and TSV such text, column names included, is therefore written with an
@@ -21,17 +29,23 @@ sheet_cell <- 32767L     # characters
 #'   text and is not run; Parquet and JSON are written as they are.
 #' @param x The object.
 #' @param file Path ending in `.csv`, `.tsv`, `.xlsx` (package openxlsx), `.parquet` (nanoparquet) or `.json` (an array
-#'   with an object a row).
+#'   with an object a row); of a partition also `.sql`.
 #' @param what Of a partition: `"rows"`, or `"centres"`, one row per group with its name, size and centre in original
 #'   units.
 #' @param group Of a partition: only the rows of these groups, by number or name.
 #' @param formulas `"neutralise"`, `"refuse"` or `"keep"`.
 #' @param decimal Decimal sign of a CSV file: `"."`, or `","` with semicolons between the fields.
+#' @param dialect Of a query: `"standard"`, `"postgresql"` or `"sqlite"`.
+#' @param table Of a query: the name of the table to read, or schema and name; that of the fitted table if left out.
+#' @param keep Of a query: columns to hand along. Left out, those that identify a row, or where there are none the columns
+#'   the groups were made from.
+#' @param reach Of a query: how far groups reach, as in [fl_place()].
 #' @return `file`, invisibly.
 #' @section Errors: `fjordline_error_file` for another ending, a folder that does not exist or cannot be written, or a
 #'   table too large for a sheet; `fjordline_error_formula` for text that would run, where that is refused;
 #'   `fjordline_error_package` when the package for the form is missing; `fjordline_error_model` for the rows of a
-#'   partition loaded from a file, which has no table.
+#'   partition loaded from a file, which has no table; `fjordline_error_method` for groups that cannot be written as a
+#'   query; `fjordline_error_argument` for an argument that is not for this file.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
 #' file <- tempfile(fileext = ".csv")
@@ -39,9 +53,23 @@ sheet_cell <- 32767L     # characters
 #' readLines(file, n = 2)
 #' fl_export(groups, file, what = "centres")
 #' readLines(file, n = 2)
+#'
+#' # the same labels made in a database
+#' query <- tempfile(fileext = ".sql")
+#' fl_export(groups, query, dialect = "sqlite")
+#' readLines(query, n = 6)
 #' @export
-fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutralise", decimal = ".") {
+fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutralise", decimal = ".",
+                      dialect = "standard", table = NULL, keep = NULL, reach = 1) {
   check_text(file, "file")
+  if (tolower(tools::file_ext(file)) == query_form) {
+    check_for_rows(what, group, formulas, decimal)
+    return(write_query(x, file, table, keep, reach, dialect))
+  }
+  if (dialect != "standard" || !is.null(table) || !is.null(keep) || !identical(reach, 1)) {
+    fl_abort("argument", "`dialect`, `table`, `keep` and `reach` are for files that end in .sql.",
+             found = paste0("The file is ", quoted(basename(file)), "."))
+  }
   check_choice(what, c("rows", "centres"), "what")
   check_choice(formulas, c("neutralise", "refuse", "keep"), "formulas")
   check_choice(decimal, c(".", ","), "decimal")
@@ -49,6 +77,12 @@ fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutrali
     fl_abort("argument", "`decimal` is for CSV files.", found = paste0("The file is ", quoted(basename(file)), "."))
   }
   export_table(exported_table(x, what, group), file, formulas, decimal)
+}
+
+check_for_rows <- function(what, group, formulas, decimal) {
+  if (what != "rows" || !is.null(group) || formulas != "neutralise" || decimal != ".") {
+    fl_abort("argument", "`what`, `group`, `formulas` and `decimal` are for tables, not for a query.")
+  }
 }
 
 exported_table <- function(x, what, group) {

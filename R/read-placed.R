@@ -51,6 +51,7 @@ placing_method <- function(method, said) {
   out <- adopted_method(said)
   out$settings <- list(metric = method$settings$metric %||% "euclidean")
   out$assign <- method$assign
+  out$rule <- method$rule
   out$membership <- method$membership
   out$centre <- "mean"
   out$shape <- method$shape

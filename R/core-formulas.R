@@ -1,0 +1,62 @@
+# What is computed of a row, as formulas: R calls over names of columns, so that they can be written in other languages.
+# They use + - * / and comparisons, & | !, is.na(), log(), sqrt(), abs(), power(v, p), among(v, values) and
+# when(test, value, ..., otherwise), in which a test that is missing does not hold.
+
+formula_names <- function(letter, n) lapply(seq_len(n), function(i) as.name(paste0(letter, i)))
+
+# In pairs of pairs: a long chain is too deep for some parsers.
+paired <- function(operator, terms, empty) {
+  if (length(terms) == 0L) {
+    return(empty)
+  }
+  while (length(terms) > 1L) {
+    pairs <- split(terms, (seq_along(terms) - 1L) %/% 2L)
+    terms <- unname(lapply(pairs, function(pair) if (length(pair) == 1L) pair[[1L]] else call(operator, pair[[1L]], pair[[2L]])))
+  }
+  terms[[1L]]
+}
+
+sum_of <- function(terms) paired("+", terms, 0)
+
+all_of <- function(tests) paired("&", tests, TRUE)
+
+any_of <- function(tests) paired("|", tests, FALSE)
+
+when_of <- function(tests, values, otherwise) {
+  if (length(tests) == 0L) {
+    return(otherwise)
+  }
+  as.call(c(quote(when), rbind(tests, values), list(otherwise)))
+}
+
+minus <- function(v, number) if (number == 0) v else call("-", v, number)
+
+times <- function(v, number) if (number == 1) v else call("*", v, number)
+
+square_of <- function(v) call("*", v, v)
+
+# What stands beside the largest score; of equals the first.
+of_largest <- function(scores, values) {
+  k <- length(scores)
+  tests <- lapply(seq_len(k - 1L), function(j) {
+    all_of(lapply(setdiff(seq_len(k), j), function(other) call(">=", scores[[j]], scores[[other]])))
+  })
+  when_of(tests, as.list(values[seq_len(k - 1L)]), values[[k]])
+}
+
+# A value read between knots, by halving; beyond the ends the first and the last hold.
+between_formula <- function(v, at, value) {
+  n <- length(at)
+  if (n == 1L) {
+    return(call("when", call("is.na", v), NA_real_, value))
+  }
+  within <- function(low, high) {
+    if (high - low == 1L) {
+      slope <- (value[high] - value[low]) / (at[high] - at[low])
+      return(call("+", value[low], call("*", minus(v, at[low]), slope)))
+    }
+    middle <- (low + high) %/% 2L
+    call("when", call("<", v, at[middle]), within(low, middle), within(middle, high))
+  }
+  call("when", call("<=", v, at[1L]), value[1L], call(">=", v, at[n]), value[n], within(1L, n))
+}
