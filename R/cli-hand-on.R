@@ -1,4 +1,4 @@
-# Verbs that hand the result on: place, report.
+# Verbs that hand the result on: place, sql, explore, report.
 
 verb_place <- function() {
   list(
@@ -23,6 +23,30 @@ verb_place <- function() {
       else write_lines(c(strip_next(format(placed)),
                          if (is.null(options$out)) "Next: add --out placed.csv to keep the labels"))
       cli_written(c(table = options$out) %||% character(), options)
+    }
+  )
+}
+
+verb_sql <- function() {
+  list(
+    summary = "write a saved model as an SQL query that places rows where they live", files = "MODEL",
+    options = list(
+      option("dialect", "standard, postgresql or sqlite", "standard"),
+      option("table", "table to read: rows or schema.rows; left out, that of the fit"),
+      option("beside", "columns to hand along: a,b; left out, the features"),
+      option("reach", "how far groups reach: a quantile of their fitted rows from 0.5 to 1, or Inf", "1"),
+      option("out", "the query (.sql); left out, it is printed")
+    ),
+    example = "fjordline sql water.json --dialect postgresql --table lab.samples --beside sample --out place.sql",
+    run = function(files, options) {
+      if (!is.null(options$out)) file_form(options$out, query_form)
+      table <- if (!is.null(options$table)) strsplit(options$table, ".", fixed = TRUE)[[1L]]
+      lines <- query_lines(fl_load(files[1L]), table, split_list(options$beside), split_number(options$reach, "reach"),
+                           options$dialect)
+      if (is.null(options$out)) write_lines(if (options$json) jsonlite::toJSON(list(query = paste(lines, collapse = "\n")),
+                                                                               auto_unbox = TRUE) else lines)
+      else write_query_lines(lines, options$out)
+      cli_written(c(query = options$out) %||% character(), options)
     }
   )
 }

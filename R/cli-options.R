@@ -155,7 +155,7 @@ taken_by <- function(key) {
                "level", "reach"),
     COLUMN = c("truth", "id", "column", "groups"), COUNTS = c("k", "named_k"),
     LIST = c("aside", "features", "use", "methods", "indices", "columns", "rule_columns", "ids", "group", "blanks",
-             "widen"),
+             "widen", "beside"),
     PAIRS = c("types", "reading", "units", "categories", "transform", "column_weights", "weights", "settings", "other"),
     CONDITION = c("keep", "where")
   )

@@ -15,7 +15,7 @@ sheet_cell <- 32767L     # characters
 #'
 #' @section A query: A file ending in `.sql` gets one query that places rows where they live: it reads a table of the
 #'   database, prepares its rows as those of the fit were, and gives `group_number` (0 for none of these, NULL where a
-#'   value is missing or was never seen), `group_name` and `nearest_group` beside the columns of `keep`. These are the
+#'   value is missing or was never seen), `group_name` and `nearest_group` beside the columns that `beside` names. These are the
 #'   labels of `predict()`, up to rounding on a border. k-means, k-medoids, fuzzy, mixed prototypes, mixtures of every
 #'   structure, and methods of yours that place by centres can be written; others place rows by the nearest fitted row
 #'   and are refused, as are missing values filled from the nearest rows. Text in a number column is an error in
@@ -37,7 +37,7 @@ sheet_cell <- 32767L     # characters
 #' @param decimal Decimal sign of a CSV file: `"."`, or `","` with semicolons between the fields.
 #' @param dialect Of a query: `"standard"`, `"postgresql"` or `"sqlite"`.
 #' @param table Of a query: the name of the table to read, or schema and name; that of the fitted table if left out.
-#' @param keep Of a query: columns to hand along. Left out, those that identify a row, or where there are none the columns
+#' @param beside Of a query: columns to hand along. Left out, those that identify a row, or where there are none the columns
 #'   the groups were made from.
 #' @param reach Of a query: how far groups reach, as in [fl_place()].
 #' @return `file`, invisibly.
@@ -60,14 +60,14 @@ sheet_cell <- 32767L     # characters
 #' readLines(query, n = 6)
 #' @export
 fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutralise", decimal = ".",
-                      dialect = "standard", table = NULL, keep = NULL, reach = 1) {
+                      dialect = "standard", table = NULL, beside = NULL, reach = 1) {
   check_text(file, "file")
   if (tolower(tools::file_ext(file)) == query_form) {
     check_for_rows(what, group, formulas, decimal)
-    return(write_query(x, file, table, keep, reach, dialect))
+    return(write_query(x, file, table, beside, reach, dialect))
   }
-  if (dialect != "standard" || !is.null(table) || !is.null(keep) || !identical(reach, 1)) {
-    fl_abort("argument", "`dialect`, `table`, `keep` and `reach` are for files that end in .sql.",
+  if (dialect != "standard" || !is.null(table) || !is.null(beside) || !identical(reach, 1)) {
+    fl_abort("argument", "`dialect`, `table`, `beside` and `reach` are for files that end in .sql.",
              found = paste0("The file is ", quoted(basename(file)), "."))
   }
   check_choice(what, c("rows", "centres"), "what")

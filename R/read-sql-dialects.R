@@ -5,7 +5,7 @@
 # would be computed as often as it is named.
 sql_dialects <- function() {
   list(
-    standard = sql_dialect("standard SQL", text = "VARCHAR(1000)"),
+    standard = sql_dialect("standard SQL (2008)", text = "VARCHAR(1000)", barrier = "OFFSET 0 ROWS"),
     postgresql = sql_dialect("PostgreSQL", text = "TEXT", barrier = "OFFSET 0"),
     sqlite = sql_dialect("SQLite", read = sqlite_column, real = identity, barrier = "LIMIT -1 OFFSET 0",
                          largest = function(terms) paste0("MAX(", paste(terms, collapse = ", "), ")"),

@@ -2,29 +2,32 @@
 
 query_form <- "sql"
 
-# `keep`: columns of the table handed along beside the group.
-write_query <- function(partition, file, table, keep, reach, dialect) {
-  lines <- query_lines(partition, table, keep, reach, dialect)
+# `beside`: columns of the table handed along beside the group.
+write_query <- function(partition, file, table, beside, reach, dialect) {
+  write_query_lines(query_lines(partition, table, beside, reach, dialect), file)
+}
+
+write_query_lines <- function(lines, file) {
   write_whole(file, function(draft) writeLines(enc2utf8(lines), draft, useBytes = TRUE))
 }
 
-query_lines <- function(partition, table = NULL, keep = NULL, reach = 1, dialect = "standard") {
+query_lines <- function(partition, table = NULL, beside = NULL, reach = 1, dialect = "standard") {
   check_made_by(partition, "fl_partition", "x")
   check_choice(dialect, names(sql_dialects()), "dialect")
   check_reach(reach)
   dialect <- sql_dialects()[[dialect]]
   from <- table %||% partition$ready$data$name %||% partition$ready$table_name
   check_texts(from, "table")
-  keep <- keep %||% query_keep(partition)
-  check_texts(keep, "keep")
+  beside <- beside %||% query_beside(partition)
+  check_texts(beside, "beside")
   program <- placing_formulas(partition, reach)
-  kept <- stats::setNames(unique(keep), paste0("keep", seq_along(unique(keep))))
+  kept <- stats::setNames(unique(beside), paste0("beside", seq_along(unique(beside))))
   body <- query_body(program, paste(sql_name(from), collapse = "."), kept, dialect)
   c(query_header(partition, program, from, reach, dialect, body), body, query_end(partition, kept))
 }
 
 # What tells the rows apart: their identifier, else the columns that were read.
-query_keep <- function(partition) {
+query_beside <- function(partition) {
   id <- if (!is.null(partition$ready$data)) columns_of(partition$ready$data, "id")
   if (length(id) > 0L) id else names(partition$ready$columns)
 }

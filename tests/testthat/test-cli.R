@@ -287,6 +287,24 @@ test_that("options and a YAML file prepare alike; options come before the file",
   expect_equal(shell("check", "heaps.csv", "--prepare", "none.yml", folder = folder)$status, 1)
 })
 
+test_that("a saved model becomes a query, on standard output or in a file, that gives the same labels", {
+  con <- local_sqlite()
+  folder <- withr::local_tempdir()
+  utils::write.csv(heaps(), file.path(folder, "heaps.csv"), row.names = FALSE)
+  shell("group", "heaps.csv", "--features", "east,north", "--k", "3", "--model", "m.json", folder = folder)
+  DBI::dbWriteTable(con, "rows", heaps())
+  wanted <- c("sql", "m.json", "--dialect", "sqlite", "--table", "rows", "--beside", "row")
+  printed <- shell(wanted, folder = folder)
+  expect_equal(printed$status, 0)
+  found <- DBI::dbGetQuery(con, paste(printed$out, collapse = "\n"))
+  expect_identical(found$row, heaps()$row)
+  expect_identical(as.integer(found$group_number), fl_labels(fl_load(file.path(folder, "m.json"))))
+  expect_equal(shell(wanted, "--out", "place.sql", folder = folder)$out, "query: place.sql")
+  expect_identical(readLines(file.path(folder, "place.sql")), printed$out)
+  expect_equal(shell("sql", "m.json", "--dialect", "latin", folder = folder)$status, 2)
+  expect_equal(shell(wanted, "--out", "place.txt", folder = folder)$status, 1)
+})
+
 test_that("new rows with values never seen are placed as far as they can be, with a warning on standard error", {
   folder <- withr::local_tempdir()
   table <- transform(heaps(), ice = rep(c("none", "thin", "thick"), 20))
