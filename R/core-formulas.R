@@ -1,6 +1,16 @@
 # What is computed of a row, as formulas: R calls over names of columns, so that they can be written in other languages.
-# They use + - * / and comparisons, & | !, is.na(), log(), sqrt(), abs(), power(v, p), among(v, values) and
+# They use + - * / and comparisons, & | !, is.na(), log(), exp(), sqrt(), abs(), power(v, p), largest(...),
+# among(v, values), between(v, at, value), a line through knots that is level beyond its ends, and
 # when(test, value, ..., otherwise), in which a test that is missing does not hold.
+
+# The shortest decimal number that is the same number.
+exact_text <- function(v) {
+  if (is.integer(v)) {
+    return(as.character(v))
+  }
+  text <- sprintf(c("%.15g", "%.16g", "%.17g"), v)
+  text[as.double(text) == v][1L]
+}
 
 formula_names <- function(letter, n) lapply(seq_len(n), function(i) as.name(paste0(letter, i)))
 
@@ -44,7 +54,7 @@ of_largest <- function(scores, values) {
   when_of(tests, as.list(values[seq_len(k - 1L)]), values[[k]])
 }
 
-# A value read between knots, by halving; beyond the ends the first and the last hold.
+# between() in terms of when(), by halving.
 between_formula <- function(v, at, value) {
   n <- length(at)
   if (n == 1L) {

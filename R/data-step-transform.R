@@ -85,7 +85,7 @@ between_knots <- function(v, p, from) {
 
 rank_formula <- function(v, p) {
   knots <- seq_len(length(p) / 2)
-  between_formula(v, p[knots], p[-knots])
+  call("between", v, p[knots], p[-knots])
 }
 
 # --- powers: Box & Cox (1964) where all values are above 0 and span a factor of three or more; else Yeo & Johnson

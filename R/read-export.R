@@ -27,9 +27,15 @@ sheet_cell <- 32767L     # characters
 #'   apostrophe in front of the sign, and a warning of class `fjordline_warning_formula` says how many cells that were
 #'   (`formulas = "neutralise"`); `"refuse"` stops instead, and `"keep"` writes them as they are. In XLSX, text stays
 #'   text and is not run; Parquet and JSON are written as they are.
+#' @section PMML: A file ending in `.pmml` gets the model in the Predictive Model Markup Language, version 4.4, which other
+#'   systems score: columns and levels, the preparation, centres, and as output `nearest group`, the `distance to` each,
+#'   `group number` (0 for none of these, missing where a value is missing or was never seen) and `group name`. For
+#'   k-means, k-medoids, fuzzy and mixed prototypes; the standard has no words for the densities of a mixture. Package
+#'   xml2 is needed.
 #' @param x The object.
 #' @param file Path ending in `.csv`, `.tsv`, `.xlsx` (package openxlsx), `.parquet` (nanoparquet) or `.json` (an array
-#'   with an object a row); of a partition also `.sql`.
+#'   with an object a row); of a partition also `.sql` or
+#'   `.pmml`.
 #' @param what Of a partition: `"rows"`, or `"centres"`, one row per group with its name, size and centre in original
 #'   units.
 #' @param group Of a partition: only the rows of these groups, by number or name.
@@ -39,13 +45,13 @@ sheet_cell <- 32767L     # characters
 #' @param table Of a query: the name of the table to read, or schema and name; that of the fitted table if left out.
 #' @param beside Of a query: columns to hand along. Left out, those that identify a row, or where there are none the columns
 #'   the groups were made from.
-#' @param reach Of a query: how far groups reach, as in [fl_place()].
+#' @param reach Of a query or PMML: how far groups reach, as in [fl_place()].
 #' @return `file`, invisibly.
 #' @section Errors: `fjordline_error_file` for another ending, a folder that does not exist or cannot be written, or a
 #'   table too large for a sheet; `fjordline_error_formula` for text that would run, where that is refused;
 #'   `fjordline_error_package` when the package for the form is missing; `fjordline_error_model` for the rows of a
 #'   partition loaded from a file, which has no table; `fjordline_error_method` for groups that cannot be written as a
-#'   query; `fjordline_error_argument` for an argument that is not for this file.
+#'   query or in PMML; `fjordline_error_argument` for an argument that is not for this file.
 #' @examples
 #' groups <- fl_partition(fl_prepare(fl_demo("water_samples")), k = 5)
 #' file <- tempfile(fileext = ".csv")
@@ -66,10 +72,12 @@ fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutrali
     check_for_rows(what, group, formulas, decimal)
     return(write_query(x, file, table, beside, reach, dialect))
   }
-  if (dialect != "standard" || !is.null(table) || !is.null(beside) || !identical(reach, 1)) {
-    fl_abort("argument", "`dialect`, `table`, `beside` and `reach` are for files that end in .sql.",
-             found = paste0("The file is ", quoted(basename(file)), "."))
+  check_not_query(file, dialect != "standard" || !is.null(table) || !is.null(beside), "`dialect`, `table` and `beside`", ".sql")
+  if (tolower(tools::file_ext(file)) == pmml_form) {
+    check_for_rows(what, group, formulas, decimal)
+    return(write_pmml(x, file, reach))
   }
+  check_not_query(file, !identical(reach, 1), "`reach`", ".sql or .pmml")
   check_choice(what, c("rows", "centres"), "what")
   check_choice(formulas, c("neutralise", "refuse", "keep"), "formulas")
   check_choice(decimal, c(".", ","), "decimal")
@@ -81,7 +89,14 @@ fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutrali
 
 check_for_rows <- function(what, group, formulas, decimal) {
   if (what != "rows" || !is.null(group) || formulas != "neutralise" || decimal != ".") {
-    fl_abort("argument", "`what`, `group`, `formulas` and `decimal` are for tables, not for a query.")
+    fl_abort("argument", "`what`, `group`, `formulas` and `decimal` are for tables, not for a query or a model.")
+  }
+}
+
+check_not_query <- function(file, given, arguments, endings) {
+  if (given) {
+    fl_abort("argument", paste0(arguments, " can be given for files that end in ", endings, "."),
+             found = paste0("The file is ", quoted(basename(file)), "."))
   }
 }
 

@@ -52,12 +52,15 @@ seen_formulas <- function(rule, tag, x) {
 }
 
 level_worth <- function(known, worth, x) {
-  tests <- lapply(seq_len(nrow(known)), function(l) {
+  when_of(level_tests(known, x), as.list(utils::head(worth, -1L)), utils::tail(worth, 1L))
+}
+
+level_tests <- function(known, x) {
+  lapply(seq_len(nrow(known)), function(l) {
     v <- x[[known$column[l]]]
     if (is.na(known$within[l])) call(">", v, 0)
     else call("<", call("abs", minus(v, known$value[l])), known$within[l])
   })
-  when_of(tests, as.list(utils::head(worth, -1L)), utils::tail(worth, 1L))
 }
 
 # Squared under the Euclidean metric.

@@ -51,8 +51,7 @@ sql_number <- function(v) {
   if (is.integer(v)) {
     return(as.character(v))
   }
-  text <- sprintf(c("%.15g", "%.16g", "%.17g"), v)
-  text <- text[as.double(text) == v][1L]  # the shortest that is the same number
+  text <- exact_text(v)
   if (grepl("^-?[0-9]+$", text)) text <- paste0(text, ".0")
   if (v < 0) paste0("(", text, ")") else text
 }
@@ -79,6 +78,9 @@ sql_of <- function(formula, dialect) {
   parts <- as.list(formula[-1L])
   if (what == "when") {
     return(sql_case(parts, dialect))
+  }
+  if (what == "between") {
+    return(sql_of(do.call(between_formula, parts), dialect))
   }
   if (what == "among") {
     return(paste0("(", sql_of(parts[[1L]], dialect), " IN (", paste(sql_text(parts[[2L]]), collapse = ", "), "))"))

@@ -25,6 +25,11 @@ test_that("from a demo table to settled, named groups by pointer and keyboard; t
   browser_key(browser, "ArrowRight")
   browser_until(browser, sprintf("document.querySelector('#view').view.part().k === %d", k + 1L))
   for (tab in c("Rows", "In words", "Indices", "Known classes", "Over time", "Profile", "Silhouettes")) browser_click_on(browser, "[role=tab]", tab)
+  browser_click_on(browser, "[role=tab]", "Rows")
+  rows_shown <- "document.querySelectorAll('#view .fl-rows tbody tr').length"
+  expect_equal(browser_value(browser, rows_shown), 60)
+  browser_value(browser, "Array.from(document.querySelectorAll('#view .fl-panel button')).filter(function (b) { return b.textContent === 'Show more'; })[0].click()")
+  expect_equal(browser_value(browser, rows_shown), 300)
   at <- unlist(in_view(browser, "v.plane.at(20)"))
   box <- plane_box(browser)
   browser_click(browser, box[1] + at[1], box[2] + at[2])
