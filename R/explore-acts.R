@@ -83,6 +83,7 @@ hand_on_lines <- function(name, group = NULL) {
                   line = code_call("ggplot2::ggsave", file("figure", "png"), verbatim("ggplot2::autoplot(groups)"),
                                    width = 9, height = 6, dpi = 200)),
     model = list(file = file("model", "json"), line = code_call("fl_save", of, file("model", "json"))),
+    query = list(file = file("place", "sql"), line = code_call("fl_export", of, file("place", "sql"))),
     report = list(file = file("report", "html"), line = code_call("fl_report", of, file("report", "html")))
   )
 }

@@ -15,7 +15,7 @@ hand_panel <- function() {
       tags$h4("Files"),
       tags$div(class = "fl-row", button("labels", "Labels (CSV)"), button("centres", "Centres (CSV)"),
                button("figure", "Figure (PNG)"),
-               button("model", "Model (JSON)"), button("report", "Report (HTML)")),
+               button("model", "Model (JSON)"), button("query", "Query (SQL)"), button("report", "Report (HTML)")),
       tags$div(class = "fl-row", shiny::selectInput("one_group", NULL, character(), width = "220px"),
                button("group", "Rows of this group (CSV)"))
     ),
@@ -55,7 +55,7 @@ hand_server <- function(page, input, output) {
   output$save_note <- shiny::downloadHandler("note.md", function(file) {
     writeLines(enc2utf8(input$note), file, useBytes = TRUE)
   })
-  for (what in c("labels", "group", "centres", "figure", "model", "report")) hand_on(page, output, input, what)
+  for (what in c("labels", "group", "centres", "figure", "model", "query", "report")) hand_on(page, output, input, what)
 }
 
 # The line that writes a file is an act; what it wrote is sent.
@@ -66,7 +66,8 @@ hand_on <- function(page, output, input, what) {
     function() if (is.null(page$made("groups"))) "nothing.txt" else one()$file,
     function(file) {
       if (is.null(page$made("groups")) || !page$act(one()$line)) {
-        writeLines("No groups are in use: press \"Use these\" on the page Groups first.", file)
+        writeLines(c("Nothing was written. Groups must be in use (\"Use these\" on the page Groups), and of a kind that",
+                     "such a file can hold: the page says why."), file)
       } else {
         file.copy(file.path(page$desk()$folder, one()$file), file, overwrite = TRUE)
       }

@@ -171,6 +171,7 @@ test_that("a table of numbers and categories: types and roles by pointing, what 
   expect_equal(nrow(utils::read.csv(text = saved("group"))), sum(labels$group == 1, na.rm = TRUE))
   expect_gt(nrow(utils::read.csv(text = saved("centres"))), 3)
   expect_match(saved("model"), "fjordline", fixed = TRUE)
+  expect_match(saved("query"), "WITH given AS (", fixed = TRUE)
   expect_match(saved("figure"), "PNG", fixed = TRUE, useBytes = TRUE)
   expect_match(saved("script"), "fl_export(groups", fixed = TRUE)
   expect_equal(browser_complaints(browser), character())
