@@ -45,13 +45,15 @@ times <- function(v, number) if (number == 1) v else call("*", v, number)
 
 square_of <- function(v) call("*", v, v)
 
-# What stands beside the largest score; of equals the first.
-of_largest <- function(scores, values) {
+largest_of <- function(values) paired("largest", values, NA_real_)
+
+# What stands beside the score that is the `best`; of equals the first.
+of_best <- function(scores, best, values) {
   k <- length(scores)
-  tests <- lapply(seq_len(k - 1L), function(j) {
-    all_of(lapply(setdiff(seq_len(k), j), function(other) call(">=", scores[[j]], scores[[other]])))
-  })
-  when_of(tests, as.list(values[seq_len(k - 1L)]), values[[k]])
+  if (k == 1L) {
+    return(values[[1L]])
+  }
+  when_of(lapply(scores[-k], function(score) call("==", score, best)), as.list(values[-k]), values[[k]])
 }
 
 # between() in terms of when(), by halving.

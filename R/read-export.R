@@ -18,9 +18,9 @@ sheet_cell <- 32767L     # characters
 #'   value is missing or was never seen), `group_name` and `nearest_group` beside the columns that `beside` names. These are the
 #'   labels of `predict()`, up to rounding on a border. k-means, k-medoids, fuzzy, mixed prototypes, mixtures of every
 #'   structure, and methods of yours that place by centres can be written; others place rows by the nearest fitted row
-#'   and are refused, as are missing values filled from the nearest rows. Text in a number column is an error in
-#'   PostgreSQL and missing in SQLite. SQLite must be built with its mathematical functions where a column was
-#'   transformed; the file says so. Nothing is said about drift: see [fl_place()].
+#'   and are refused, as are missing values filled from the nearest rows. Infinite numbers count as
+#'   missing; text in a number column is an error in PostgreSQL and missing in SQLite. SQLite must be built with its mathematical functions where a column was
+#'   transformed; the file says so. Drift is not looked at: see [fl_place()].
 #' @section Formulas: A spreadsheet runs a cell that begins with `=`, `+`, `-` or `@` (plain numbers apart), also behind
 #'   blanks, or with a tab or line break; and one that reads commas, semicolons, tabs, bars or quotes as the ends of
 #'   cells runs what stands behind them. In CSV and TSV such text, column names included, is therefore written with an

@@ -10,6 +10,7 @@ rule_stages <- function(rules, limits, made, k) {
   stages$seen <- c(list(whole = sum_of(x)), of_rules(function(rule, tag) seen_formulas(rule, tag, x)))
   stages$away <- c(whole, of_rules(distance_formulas), of_rules(carried_levels))
   stages$scored <- c(whole, of_rules(score_formulas))
+  stages$compared <- c(whole, of_rules(best_formulas))
   stages$reached <- c(whole, of_rules(function(rule, tag) {
     reached_formulas(rule, tag, limits[[if (tag == "") "all" else "broad"]], k)
   }))
@@ -78,7 +79,7 @@ metric_formula <- function(metric, n, part) {
     return(call("-", 1, sum_of(Map(times, n, part$middle))))
   }
   sizes <- lapply(gaps, function(gap) call("abs", gap))
-  if (metric == "manhattan") sum_of(sizes) else paired("largest", sizes, 0)
+  if (metric == "manhattan") sum_of(sizes) else largest_of(sizes)
 }
 
 widened <- function(gaps, width) {
@@ -121,17 +122,24 @@ heavy_scores <- function(q, l, constant, freedom, columns) {
   })
 }
 
+best_formulas <- function(rule, tag) {
+  n <- length(rule$parts)
+  kept <- c(formula_names(paste0("q", tag), n), formula_names(paste0("s", tag), n))
+  c(stats::setNames(kept, as.character(kept)),
+    stats::setNames(list(largest_of(utils::tail(kept, n))), paste0("best", tag)))
+}
+
 # The nearest group, and whether the row is within the reach of any.
 reached_formulas <- function(rule, tag, limits, k) {
   q <- formula_names(paste0("q", tag), length(rule$parts))
   s <- formula_names(paste0("s", tag), length(rule$parts))
   of <- vapply(rule$parts, function(part) as.integer(part$group), 0L)
-  nearest <- of_largest(s, of)
+  nearest <- of_best(s, as.name(paste0("best", tag)), of)
   within <- if (is.null(limits)) 1L else {
     squared <- rule$metric == "euclidean"
     tests <- lapply(seq_len(k), function(g) {
       mine <- which(of == g)
-      own <- if (length(mine) == 1L) q[[mine]] else of_largest(s[mine], q[mine])
+      own <- if (length(mine) == 1L) q[[mine]] else of_best(s[mine], largest_of(s[mine]), q[mine])
       limit <- limits[g] * (1 + 1e-9)
       call("<=", own, if (squared) limit^2 else limit)
     })

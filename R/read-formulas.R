@@ -22,7 +22,7 @@ formula_rule <- function(partition, fit) {
   rule <- placing_rule(partition$method, fit)
   if (is.null(rule)) {
     fl_abort("method", paste0("Groups of ", partition$method$label, " cannot be written as formulas."),
-             found = "A new row goes where the nearest rows of the fit went, and the file would have to hold those.",
+             found = "They place a new row by more than centres or densities, mostly by the nearest rows of the fit.",
              advice = "predict(), fl_place() and fjordline place label new rows; k-means or a mixture can be written.")
   }
   rule

@@ -52,7 +52,7 @@ sql_number <- function(v) {
     return(as.character(v))
   }
   text <- exact_text(v)
-  if (grepl("^-?[0-9]+$", text)) text <- paste0(text, ".0")
+  if (grepl("^-?[0-9]+$", text)) text <- paste(text, "0", sep = ".")
   if (v < 0) paste0("(", text, ")") else text
 }
 
@@ -80,7 +80,7 @@ sql_of <- function(formula, dialect) {
     return(sql_case(parts, dialect))
   }
   if (what == "between") {
-    return(sql_of(do.call(between_formula, parts), dialect))
+    return(sql_of(between_formula(parts[[1L]], parts[[2L]], parts[[3L]]), dialect))
   }
   if (what == "among") {
     return(paste0("(", sql_of(parts[[1L]], dialect), " IN (", paste(sql_text(parts[[2L]]), collapse = ", "), "))"))

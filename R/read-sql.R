@@ -1,6 +1,7 @@
 # A partition as one SQL query that places the rows of a table where they live.
 
 query_form <- "sql"
+sqlite_most <- 1e6  # characters of a query, as SQLite is usually built
 
 # `beside`: columns of the table handed along beside the group.
 write_query <- function(partition, file, table, beside, reach, dialect) {
@@ -8,6 +9,7 @@ write_query <- function(partition, file, table, beside, reach, dialect) {
 }
 
 write_query_lines <- function(lines, file) {
+  force(lines)  # what is wrong with the query is not the file's fault
   write_whole(file, function(draft) writeLines(enc2utf8(lines), draft, useBytes = TRUE))
 }
 
@@ -81,6 +83,9 @@ query_header <- function(partition, program, from, reach, dialect, body) {
     "Whether the columns have drifted since the fit is not looked at: fl_place() does that.",
     if (dialect$wants_functions && any(grepl("\\b(LN|SQRT|POWER|EXP)\\(", body))) {
       "Needs a build of SQLite with its mathematical functions (ln, sqrt, power, exp)."
+    },
+    if (dialect$wants_functions && sum(nchar(body)) > sqlite_most) {
+      paste0("SQLite takes ", thousands(sqlite_most), " characters unless it was built otherwise; this query has more.")
     }
   )
   paste("--", gsub("[[:cntrl:]]+", " ", about))

@@ -101,6 +101,14 @@ test_that("PostgreSQL gives the same labels, in its own words and in standard SQ
   }
 })
 
+test_that("a query of many groups stays short enough for SQLite", {
+  con <- local_sqlite()
+  x <- random_table(600, 6, 1)
+  groups <- fl_partition(ready_from(x), fl_method("kmeans", restarts = 1), k = 150)
+  expect_query_as_predict(con, groups, as.data.frame(x))
+  expect_lt(sum(nchar(query_lines(groups))), 3e5)
+})
+
 test_that("names of tables and columns are names, whatever is in them", {
   con <- local_sqlite()
   table <- stats::setNames(heaps()[2:3], c("a \"b\"; --", "group_number"))
@@ -120,6 +128,10 @@ test_that("what cannot be written is refused, and arguments of a query are for q
   nearest <- fl_partition(fl_prepare(fl_demo("water_samples"), missing = "nearest"), k = 3)
   expect_error(fl_export(nearest, file), class = "fjordline_error_method", "missing = \"middle\"")
   groups <- fl_partition(ready, k = 3)
+  fl_new_method("own_way", function(x, k, settings, seed) list(group = rep_len(seq_len(k), nrow(x))),
+                        assign = function(fit, x) list(group = rep(1L, nrow(x)), distance = rep(0, nrow(x))))
+  withr::defer(rm("own_way", envir = own_methods))
+  expect_error(fl_export(fl_partition(ready, "own_way", k = 3), file), class = "fjordline_error_method", "centres")
   expect_error(fl_export(groups, file, dialect = "cobol"), class = "fjordline_error_argument")
   expect_error(fl_export(groups, file, reach = 0.2), class = "fjordline_error_argument")
   expect_error(fl_export(groups, file, table = "a\nb"), class = "fjordline_error_argument")
