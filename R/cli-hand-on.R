@@ -43,9 +43,9 @@ verb_sql <- function() {
       table <- if (!is.null(options$table)) strsplit(options$table, ".", fixed = TRUE)[[1L]]
       lines <- query_lines(fl_load(files[1L]), table, split_list(options$beside), split_number(options$reach, "reach"),
                            options$dialect)
-      if (is.null(options$out)) write_lines(if (options$json) jsonlite::toJSON(list(query = paste(lines, collapse = "\n")),
-                                                                               auto_unbox = TRUE) else lines)
-      else write_query_lines(lines, options$out)
+      if (!is.null(options$out)) write_query_lines(lines, options$out)
+      else if (options$json) cat_json(list(query = paste(lines, collapse = "\n")))
+      else write_lines(lines)
       cli_written(c(query = options$out) %||% character(), options)
     }
   )

@@ -3,9 +3,9 @@
 
 cli_verbs <- function() {
   list(demo = verb_demo(), check = verb_check(), count = verb_count(), group = verb_group(), place = verb_place(),
-       sql = verb_sql(), agree = verb_agree(), mismatches = verb_mismatches(), profile = verb_profile(), outcome = verb_outcome(),
-       paths = verb_paths(), rows = verb_rows(), contrast = verb_contrast(), lineage = verb_lineage(),
-       study = verb_study(), report = verb_report(), explore = verb_explore())
+       sql = verb_sql(), agree = verb_agree(), mismatches = verb_mismatches(), profile = verb_profile(),
+       outcome = verb_outcome(), paths = verb_paths(), rows = verb_rows(), contrast = verb_contrast(),
+       lineage = verb_lineage(), study = verb_study(), report = verb_report(), explore = verb_explore())
 }
 
 # Runs a command line and returns the exit status.

@@ -15,22 +15,24 @@ exact_text <- function(v) {
 formula_names <- function(letter, n) lapply(seq_len(n), function(i) as.name(paste0(letter, i)))
 
 # In pairs of pairs: a long chain is too deep for some parsers.
-paired <- function(operator, terms, empty) {
+fold_in_pairs <- function(operator, terms, empty) {
   if (length(terms) == 0L) {
     return(empty)
   }
   while (length(terms) > 1L) {
     pairs <- split(terms, (seq_along(terms) - 1L) %/% 2L)
-    terms <- unname(lapply(pairs, function(pair) if (length(pair) == 1L) pair[[1L]] else call(operator, pair[[1L]], pair[[2L]])))
+    terms <- unname(lapply(pairs, function(pair) {
+      if (length(pair) == 1L) pair[[1L]] else call(operator, pair[[1L]], pair[[2L]])
+    }))
   }
   terms[[1L]]
 }
 
-sum_of <- function(terms) paired("+", terms, 0)
+sum_of <- function(terms) fold_in_pairs("+", terms, 0)
 
-all_of <- function(tests) paired("&", tests, TRUE)
+all_of <- function(tests) fold_in_pairs("&", tests, TRUE)
 
-any_of <- function(tests) paired("|", tests, FALSE)
+any_of <- function(tests) fold_in_pairs("|", tests, FALSE)
 
 when_of <- function(tests, values, otherwise) {
   if (length(tests) == 0L) {
@@ -45,7 +47,7 @@ times <- function(v, number) if (number == 1) v else call("*", v, number)
 
 square_of <- function(v) call("*", v, v)
 
-largest_of <- function(values) paired("largest", values, NA_real_)
+largest_of <- function(values) fold_in_pairs("largest", values, NA_real_)
 
 # What stands beside the score that is the `best`; of equals the first.
 of_best <- function(scores, best, values) {

@@ -1,11 +1,11 @@
-# How a method places rows, as numbers alone, for programs that know nothing of it: a rule. Its parts are centres, or the
-# components of a mixture; a row goes to the group of the nearest part, or of that with the largest density.
+# How a method places rows, as numbers alone, for programs that know nothing of it: a rule. Its parts are centres, or
+# the components of a mixture; a row goes to the group of the nearest part, or of that with the largest density.
 
 # `metric`: between a row and the `middle` of a part, in the prepared columns `numbers` (along `axes`, where there are
 # any). `levels`: of each category a data frame with a `column`, a `value` and how far `within` it must be to be that
-# level (NA: the column is above 0). `parts`: each with its `group` and `middle`; `width`, a matrix to multiply what lies
-# between them with; `constant`, the log of what its density is multiplied with; `levels`, by category a number for each
-# level and a last one for any other: added to the squared distance, or to the log density. `tails`: NULL where the
+# level (NA: the column is above 0). `parts`: each with its `group` and `middle`; `width`, a matrix to multiply what
+# lies between them with; `constant`, the log of what its density is multiplied with; `levels`, by category a number for
+# each level and a last one for any other: added to the squared distance, or to the log density. `tails`: NULL where the
 # distance decides, 0 for normal densities, else degrees of freedom.
 new_rule <- function(parts, numbers, metric = "euclidean", axes = NULL, levels = list(), tails = NULL) {
   out <- structure(list(parts = parts, numbers = numbers, metric = metric, axes = axes, levels = levels, tails = tails),

@@ -33,15 +33,17 @@ transforms <- list(
              formula = function(v, p) call("log", v),
              said = "logarithm", domain = "above 0", takes = function(v) v > 0),
   log1p = list(learn = learns_nothing, forward = function(v, p) log1p(v), back = function(v, p) expm1(v),
-               formula = function(v, p) call("log", call("+", 1, v)), said = "logarithm of 1 + x", domain = "above -1", takes = function(v) v > -1),
+               formula = function(v, p) call("log", call("+", 1, v)), said = "logarithm of 1 + x",
+               domain = "above -1", takes = function(v) v > -1),
   square_root = list(learn = learns_nothing, forward = function(v, p) sqrt(v), back = function(v, p) v^2,
-                     formula = function(v, p) call("sqrt", v), said = "square root", domain = "0 or more", takes = function(v) v >= 0),
+                     formula = function(v, p) call("sqrt", v), said = "square root", domain = "0 or more",
+                     takes = function(v) v >= 0),
   rank = list(learn = function(v) learn_ranks(v), forward = function(v, p) between_knots(v, p, 1L),
-              back = function(v, p) between_knots(v, p, 2L), formula = function(v, p) rank_formula(v, p), said = "rank (as a share of the rows)",
-              domain = "any", takes = function(v) rep(TRUE, length(v))),
+              back = function(v, p) between_knots(v, p, 2L), formula = function(v, p) rank_formula(v, p),
+              said = "rank (as a share of the rows)", domain = "any", takes = function(v) rep(TRUE, length(v))),
   power = list(learn = function(v) learn_power(v), forward = function(v, p) power_forward(v, p),
-               back = function(v, p) power_back(v, p), formula = function(v, p) power_formula(v, p), said = "power chosen by likelihood",
-               domain = "above 0", takes = function(v, p) rep(TRUE, length(v)))
+               back = function(v, p) power_back(v, p), formula = function(v, p) power_formula(v, p),
+               said = "power chosen by likelihood", domain = "above 0", takes = function(v, p) rep(TRUE, length(v)))
 )
 
 # The same as a test in a formula; NULL where any number will do.

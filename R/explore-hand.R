@@ -66,8 +66,8 @@ hand_on <- function(page, output, input, what) {
     function() if (is.null(page$made("groups"))) "nothing.txt" else one()$file,
     function(file) {
       if (is.null(page$made("groups")) || !page$act(one()$line)) {
-        writeLines(c("Nothing was written. Groups must be in use (\"Use these\" on the page Groups), and of a kind that",
-                     "such a file can hold: the page says why."), file)
+        writeLines(c("Nothing was written. Groups must be in use (\"Use these\" on the page Groups), and of a kind",
+                     "that such a file can hold: the page says why."), file)
       } else {
         file.copy(file.path(page$desk()$folder, one()$file), file, overwrite = TRUE)
       }

@@ -18,7 +18,8 @@ count_fields <- list(
 # How rows get their group, beyond the nearest centre. `rule`: the same as `assign`, in numbers for other programs (see
 # core-rules.R). `by_rows`: new rows go with the nearest fitted row; `guards`: placing itself turns rows away.
 placing_fields <- list(
-  assign = function_field(2), rule = function_field(1), membership = function_field(2), density = function_field(2), by_rows = flag_field(),
+  assign = function_field(2), rule = function_field(1), membership = function_field(2),
+  density = function_field(2), by_rows = flag_field(),
   guards = flag_field()
 )
 

@@ -60,7 +60,9 @@ assign_mixed <- function(fit, x) {
 rule_of_mixed <- function(fit) {
   model <- fit$model
   categories <- seq_along(model$charge)
-  levels <- lapply(categories, function(c) data.frame(column = which(model$category == c), value = 0, within = NA_real_))
+  levels <- lapply(categories, function(c) {
+    data.frame(column = which(model$category == c), value = 0, within = NA_real_)
+  })
   parts <- lapply(seq_len(fit$k), function(g) {
     costs <- lapply(categories, function(c) {
       model$charge[c] * (c(seq_len(nrow(levels[[c]])) - 1L, -1L) != model$modes[g, c])

@@ -77,7 +77,8 @@ assign_mixture <- function(fit, x) {
   list(group = mixture_parts(fit)$of[component], distance = placed$distance[cbind(seq_along(component), component)])
 }
 
-# The same in numbers for other programs. A part's `width` takes a row to where the component is round and of variance 1.
+# The same in numbers for other programs. A part's `width` takes a row to where the component is round and of
+# variance 1.
 rule_of_mixture <- function(fit) {
   model <- fit$model
   parts <- mixture_parts(fit)

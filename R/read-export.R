@@ -15,27 +15,26 @@ sheet_cell <- 32767L     # characters
 #'
 #' @section A query: A file ending in `.sql` gets one query that places rows where they live: it reads a table of the
 #'   database, prepares its rows as those of the fit were, and gives `group_number` (0 for none of these, NULL where a
-#'   value is missing or was never seen), `group_name` and `nearest_group` beside the columns that `beside` names. These are the
-#'   labels of `predict()`, up to rounding on a border. k-means, k-medoids, fuzzy, mixed prototypes, mixtures of every
-#'   structure, and methods of yours that place by centres can be written; others place rows by the nearest fitted row
-#'   and are refused, as are missing values filled from the nearest rows. Infinite numbers count as
-#'   missing; text in a number column is an error in PostgreSQL and missing in SQLite. SQLite must be built with its mathematical functions where a column was
-#'   transformed; the file says so. Drift is not looked at: see [fl_place()].
+#'   value is missing or was never seen), `group_name` and `nearest_group` beside the columns that `beside` names. These
+#'   are the labels of `predict()`, up to rounding on a border. k-means, k-medoids, fuzzy, mixed prototypes, mixtures of
+#'   every structure, and methods of yours that place by centres can be written; others place rows by the nearest fitted
+#'   row and are refused, as are missing values filled from the nearest rows. Infinite numbers count as missing; text in
+#'   a number column is an error in PostgreSQL and missing in SQLite. SQLite must be built with its mathematical
+#'   functions where a column was transformed; the file says so. Drift is not looked at: see [fl_place()].
+#' @section PMML: A file ending in `.pmml` gets the model in the Predictive Model Markup Language, version 4.4, which
+#'   other systems score: columns and levels, the preparation, centres, and as output `nearest group`, the `distance to`
+#'   each, `group number` (0 for none of these, missing where a value is missing or was never seen) and `group name`.
+#'   For k-means, k-medoids, fuzzy and mixed prototypes; the standard has no words for the densities of a mixture.
+#'   Package xml2 is needed.
 #' @section Formulas: A spreadsheet runs a cell that begins with `=`, `+`, `-` or `@` (plain numbers apart), also behind
 #'   blanks, or with a tab or line break; and one that reads commas, semicolons, tabs, bars or quotes as the ends of
 #'   cells runs what stands behind them. In CSV and TSV such text, column names included, is therefore written with an
 #'   apostrophe in front of the sign, and a warning of class `fjordline_warning_formula` says how many cells that were
 #'   (`formulas = "neutralise"`); `"refuse"` stops instead, and `"keep"` writes them as they are. In XLSX, text stays
 #'   text and is not run; Parquet and JSON are written as they are.
-#' @section PMML: A file ending in `.pmml` gets the model in the Predictive Model Markup Language, version 4.4, which other
-#'   systems score: columns and levels, the preparation, centres, and as output `nearest group`, the `distance to` each,
-#'   `group number` (0 for none of these, missing where a value is missing or was never seen) and `group name`. For
-#'   k-means, k-medoids, fuzzy and mixed prototypes; the standard has no words for the densities of a mixture. Package
-#'   xml2 is needed.
 #' @param x The object.
 #' @param file Path ending in `.csv`, `.tsv`, `.xlsx` (package openxlsx), `.parquet` (nanoparquet) or `.json` (an array
-#'   with an object a row); of a partition also `.sql` or
-#'   `.pmml`.
+#'   with an object a row); of a partition also `.sql` or `.pmml`.
 #' @param what Of a partition: `"rows"`, or `"centres"`, one row per group with its name, size and centre in original
 #'   units.
 #' @param group Of a partition: only the rows of these groups, by number or name.
@@ -43,8 +42,8 @@ sheet_cell <- 32767L     # characters
 #' @param decimal Decimal sign of a CSV file: `"."`, or `","` with semicolons between the fields.
 #' @param dialect Of a query: `"standard"`, `"postgresql"` or `"sqlite"`.
 #' @param table Of a query: the name of the table to read, or schema and name; that of the fitted table if left out.
-#' @param beside Of a query: columns to hand along. Left out, those that identify a row, or where there are none the columns
-#'   the groups were made from.
+#' @param beside Of a query: columns to hand along. Left out, those that identify a row, or where there are none the
+#'   columns the groups were made from.
 #' @param reach Of a query or PMML: how far groups reach, as in [fl_place()].
 #' @return `file`, invisibly.
 #' @section Errors: `fjordline_error_file` for another ending, a folder that does not exist or cannot be written, or a
@@ -72,7 +71,8 @@ fl_export <- function(x, file, what = "rows", group = NULL, formulas = "neutrali
     check_for_rows(what, group, formulas, decimal)
     return(write_query(x, file, table, beside, reach, dialect))
   }
-  check_not_query(file, dialect != "standard" || !is.null(table) || !is.null(beside), "`dialect`, `table` and `beside`", ".sql")
+  check_not_query(file, dialect != "standard" || !is.null(table) || !is.null(beside),
+                  "`dialect`, `table` and `beside`", ".sql")
   if (tolower(tools::file_ext(file)) == pmml_form) {
     check_for_rows(what, group, formulas, decimal)
     return(write_pmml(x, file, reach))

@@ -30,11 +30,12 @@ sphere_stages <- function(rule, x) {
   names <- as.character(x)
   stages <- list()
   if (rule$metric == "correlation") {
-    stages$row_mean <- carried(list(m = call("/", sum_of(x), as.double(length(x)))), c("m", names))
+    stages$row_mean <- keep_others(list(m = call("/", sum_of(x), as.double(length(x)))), c("m", names))
     stages$levelled <- stats::setNames(lapply(x, function(v) call("-", v, quote(m))), names)
   }
   square <- sum_of(lapply(x, square_of))
-  stages$row_length <- carried(list(m = call("when", call(">", square, 0), call("sqrt", square), NA_real_)), c("m", names))
+  length_of <- call("when", call(">", square, 0), call("sqrt", square), NA_real_)
+  stages$row_length <- keep_others(list(m = length_of), c("m", names))
   stages$directions <- stats::setNames(lapply(x, function(v) call("/", v, quote(m))), names)
   stages
 }
@@ -73,7 +74,7 @@ distance_formulas <- function(rule, tag) {
 metric_formula <- function(metric, n, part) {
   gaps <- Map(minus, n, part$middle)
   if (metric == "euclidean") {
-    return(sum_of(lapply(widened(gaps, part$width), square_of)))
+    return(sum_of(lapply(apply_width(gaps, part$width), square_of)))
   }
   if (metric %in% sphere_metrics) {
     return(call("-", 1, sum_of(Map(times, n, part$middle))))
@@ -82,7 +83,7 @@ metric_formula <- function(metric, n, part) {
   if (metric == "manhattan") sum_of(sizes) else largest_of(sizes)
 }
 
-widened <- function(gaps, width) {
+apply_width <- function(gaps, width) {
   if (is.null(width)) {
     return(gaps)
   }

@@ -37,7 +37,10 @@ preparation_formulas <- function(ready, columns) {
                 numbers = vapply(columns, function(form) !form$type %in% c("category", "ordered"), NA))
   for (step in ready$steps) {
     made <- stage_of_step(step, frame)
-    if (length(made) > 0L) frame$stages[[free_name(stage_words[[step$kind]], names(frame$stages))]] <- carried(made, names(columns))
+    if (length(made) > 0L) {
+      stage <- free_name(stage_words[[step$kind]], names(frame$stages))
+      frame$stages[[stage]] <- keep_others(made, names(columns))
+    }
   }
   dropped <- unlist(lapply(steps_of_kind(ready$steps, "drop"), `[[`, "columns"))
   ordered <- unlist(lapply(steps_of_kind(ready$steps, "order"), `[[`, "columns"))
@@ -58,7 +61,7 @@ stage_words <- c(fill = "filled", order = "ordered", transform = "transformed", 
 free_name <- function(name, taken) utils::tail(make.unique(c(taken, name), sep = "_"), 1L)
 
 # What a stage does not change, it hands on.
-carried <- function(made, names) {
+keep_others <- function(made, names) {
   more <- setdiff(names, names(made))
   c(made, stats::setNames(lapply(more, as.name), more))[names]
 }
@@ -87,7 +90,8 @@ stage_of_step <- function(step, frame) {
   switch(step$kind, fill = named(fill_formulas(step, frame$short)),
          order = each(function(v, i) {
            levels <- unlist(step$levels[[i]])
-           when_of(lapply(levels, function(level) call("==", v, level)), as.list(as.double(seq_along(levels))), NA_real_)
+           when_of(lapply(levels, function(level) call("==", v, level)), as.list(as.double(seq_along(levels))),
+                   NA_real_)
          }),
          transform = , winsorise = , scale = each(function(v, i) step_kinds()[[step$kind]]$formula(v, step, i)),
          weights = weight_formulas(step, frame))

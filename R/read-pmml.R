@@ -1,5 +1,5 @@
-# A partition of centres in the Predictive Model Markup Language, version 4.4: an open standard of the Data Mining Group,
-# which other systems score. https://dmg.org/pmml/v4-4-1/ClusteringModel.html
+# A partition of centres in the Predictive Model Markup Language, version 4.4: an open standard of the Data Mining
+# Group, which other systems score. https://dmg.org/pmml/v4-4-1/ClusteringModel.html
 
 pmml_form <- "pmml"
 
@@ -27,9 +27,11 @@ pmml_document <- function(partition, reach = 1) {
   model <- pmml_model(partition, rule, derived$fields, reach_limits(partition, reach)$all)
   xml2::as_xml_document(list(PMML = pmml_node(
     c(xmlns = "http://www.dmg.org/PMML-4_4", version = "4.4"),
-    list(Header = pmml_node(c(description = paste0("The groups of ", partition$ready$data$name %||% partition$ready$table_name)),
+    list(Header = pmml_node(c(description = paste("The groups of",
+                                                  partition$ready$data$name %||% partition$ready$table_name)),
                             list(Application = pmml_node(c(name = "Fjordline", version = package_version_text())))),
-         DataDictionary = pmml_node(c(numberOfFields = length(columns)), pmml_all("DataField", lapply(columns, pmml_field))),
+         DataDictionary = pmml_node(c(numberOfFields = length(columns)),
+                                    pmml_all("DataField", lapply(columns, pmml_field))),
          TransformationDictionary = pmml_node(NULL, pmml_all("DerivedField", derived$made)),
          ClusteringModel = model)
   )))
@@ -66,8 +68,10 @@ level_stage <- function(rule, x) {
   if (length(rule$levels) == 0L) {
     return(list())
   }
-  codes <- lapply(rule$levels, function(known) when_of(level_tests(known, x), as.list(as.double(seq_len(nrow(known)))), 0))
-  list(level = carried(stats::setNames(codes, paste0("level", seq_along(codes))),
+  codes <- lapply(rule$levels, function(known) {
+    when_of(level_tests(known, x), as.list(as.double(seq_len(nrow(known)))), 0)
+  })
+  list(level = keep_others(stats::setNames(codes, paste0("level", seq_along(codes))),
                        c(paste0("level", seq_along(codes)), as.character(x))))
 }
 
@@ -102,8 +106,9 @@ pmml_type <- function(form, stage) {
   if (text) "string" else "double"
 }
 
-pmml_functions <- c(`+` = "+", `-` = "-", `*` = "*", `/` = "/", `<` = "lessThan", `<=` = "lessOrEqual", `>` = "greaterThan",
-                    `>=` = "greaterOrEqual", `==` = "equal", `&` = "and", `|` = "or", `!` = "not", is.na = "isMissing",
+pmml_functions <- c(`+` = "+", `-` = "-", `*` = "*", `/` = "/", `<` = "lessThan", `<=` = "lessOrEqual",
+                    `>` = "greaterThan", `>=` = "greaterOrEqual", `==` = "equal", `&` = "and", `|` = "or",
+                    `!` = "not", is.na = "isMissing",
                     log = "ln", exp = "exp", sqrt = "sqrt", abs = "abs", power = "pow", largest = "max")
 
 pmml_of <- function(formula, fields) {
@@ -117,7 +122,8 @@ pmml_of <- function(formula, fields) {
   parts <- as.list(formula[-1L])
   switch(what,
     when = pmml_when(parts, fields),
-    among = pmml_apply("isIn", c(pmml_of(parts[[1L]], fields), pmml_all("Constant", lapply(parts[[2L]], pmml_constant)))),
+    among = pmml_apply("isIn", c(pmml_of(parts[[1L]], fields),
+                                 pmml_all("Constant", lapply(parts[[2L]], pmml_constant)))),
     between = list(NormContinuous = pmml_node(
       c(field = fields[[as.character(parts[[1L]])]], outliers = "asExtremeValues"),
       pmml_all("LinearNorm", Map(function(at, value) pmml_node(c(orig = exact_text(at), norm = exact_text(value))),
@@ -141,7 +147,7 @@ pmml_constant <- function(v) {
   if (is.na(v)) {
     return(pmml_node(c(missing = "true")))
   }
-  type <- if (is.character(v)) "string" else if (is.logical(v)) "boolean" else if (is.integer(v)) "integer" else "double"
+  type <- switch(typeof(v), character = "string", logical = "boolean", typeof(v))
   pmml_node(c(dataType = type), list(if (is.character(v)) v else if (is.logical(v)) tolower(v) else exact_text(v)))
 }
 
@@ -191,7 +197,8 @@ pmml_output <- function(partition, rule, needed, limits) {
   far <- if (rule$metric %in% sphere_metrics) sqrt(2 * limits) else limits
   within <- if (is.null(limits)) TRUE else any_of(Map(function(d, limit) call("<=", d, limit * (1 + 1e-9)),
                                                       formula_names("d", partition$k), far))
-  c(list(pmml_node(c(name = "nearest group", optype = "categorical", dataType = "integer", feature = "predictedValue"))),
+  c(list(pmml_node(c(name = "nearest group", optype = "categorical", dataType = "integer",
+                     feature = "predictedValue"))),
     unname(distances),
     list(pmml_node(c(name = "group number", optype = "categorical", dataType = "integer", feature = "transformedValue"),
                    pmml_of(call("when", missing, NA_integer_, within, quote(nearest), 0L), fields)),

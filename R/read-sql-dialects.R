@@ -13,20 +13,22 @@ sql_dialects <- function() {
   )
 }
 
-sql_dialect <- function(label, text = "TEXT", read = NULL, real = function(e) paste0("CAST(", e, " AS DOUBLE PRECISION)"),
-                        barrier = "", largest = function(terms) paste0("GREATEST(", paste(terms, collapse = ", "), ")"),
+sql_dialect <- function(label, text = "TEXT", read = NULL, real = as_double, barrier = "",
+                        largest = function(terms) paste0("GREATEST(", paste(terms, collapse = ", "), ")"),
                         wants_functions = FALSE) {
   list(label = label, read = read %||% function(column, type) read_column(column, type, text), real = real,
        barrier = barrier, largest = largest, wants_functions = wants_functions)
 }
+
+as_double <- function(e) paste0("CAST(", e, " AS DOUBLE PRECISION)")
 
 sql_truths <- list(`TRUE` = c("true", "TRUE", "t", "1", "1.0"), `FALSE` = c("false", "FALSE", "f", "0", "0.0"))
 
 read_column <- function(column, type, text) {
   as_text <- paste0("CAST(", column, " AS ", text, ")")
   if (type %in% c("category", "ordered")) return(as_text)
-  if (type == "logical") return(read_truth(as_text, function(e) paste0("CAST(", e, " AS DOUBLE PRECISION)")))
-  paste0("CAST(", column, " AS DOUBLE PRECISION)")
+  if (type == "logical") return(read_truth(as_text, as_double))
+  as_double(column)
 }
 
 read_truth <- function(as_text, real) {
@@ -36,8 +38,9 @@ read_truth <- function(as_text, real) {
 
 # A column of SQLite holds values of any type; whole numbers stored as others are categories without a point.
 sqlite_column <- function(column, type) {
-  whole <- paste0("CASE WHEN typeof(", column, ") = 'real' AND ", column, " = CAST(", column, " AS INTEGER) THEN CAST(CAST(",
-                  column, " AS INTEGER) AS TEXT) ELSE CAST(", column, " AS TEXT) END")
+  integer <- paste0("CAST(", column, " AS INTEGER)")
+  whole <- paste0("CASE WHEN typeof(", column, ") = 'real' AND ", column, " = ", integer, " THEN CAST(", integer,
+                  " AS TEXT) ELSE CAST(", column, " AS TEXT) END")
   if (type %in% c("category", "ordered")) return(whole)
   if (type == "logical") return(read_truth(paste0("CAST(", column, " AS TEXT)"), identity))
   paste0("CASE WHEN typeof(", column, ") IN ('integer', 'real') THEN CAST(", column, " AS REAL) END")

@@ -35,7 +35,8 @@ query_beside <- function(partition) {
 }
 
 check_texts <- function(texts, name) {
-  if (!is.character(texts) || length(texts) == 0L || anyNA(texts) || !all(nzchar(texts)) || any(grepl("[\r\n]", texts))) {
+  fine <- is.character(texts) && length(texts) > 0L && !anyNA(texts) && all(nzchar(texts))
+  if (!fine || any(grepl("[\r\n]", texts))) {
     fl_abort("argument", paste0("`", name, "` must be names, as texts of one line."),
              found = paste0("It is ", shape_of(texts), "."))
   }
@@ -58,8 +59,8 @@ query_body <- function(program, from, kept, dialect) {
 query_stage <- function(name, made, from, barrier, start = "") {
   fields <- ifelse(made == names(made), made, paste(made, "AS", names(made)))
   fields <- paste0("    ", fields, ifelse(seq_along(fields) < length(fields), ",", ""))
-  c(paste0(start, name, " AS ("), "  SELECT", fields, paste0("  FROM ", from, if (nzchar(barrier)) paste0(" ", barrier)),
-    "),")
+  c(paste0(start, name, " AS ("), "  SELECT", fields,
+    paste0("  FROM ", from, if (nzchar(barrier)) paste0(" ", barrier)), "),")
 }
 
 query_end <- function(partition, kept) {
@@ -74,7 +75,8 @@ query_header <- function(partition, program, from, reach, dialect, body) {
   about <- c(
     paste0("The groups of ", partition$ready$data$name %||% partition$ready$table_name, " for the rows of ",
            paste(from, collapse = "."), ": ", listed(group_names(partition)), "."),
-    paste0("Written by Fjordline ", package_version_text(), " for ", dialect$label, "; made by ", partition$method$label, "."),
+    paste0("Written by Fjordline ", package_version_text(), " for ", dialect$label, "; made by ",
+           partition$method$label, "."),
     paste0("Read: ", listed(vapply(program$columns, `[[`, "", "name")), "."),
     paste0("group_number is NULL where a value is missing or was never seen",
            if (program$guarded) paste0(", and 0 where the row lies farther from every group than ",
