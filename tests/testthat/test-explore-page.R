@@ -277,7 +277,7 @@ test_that("the shell opens the same page; what it cannot begin with is refused",
 })
 
 test_that("on one screen at 1280 by 800, larger on a larger one, and stacked without scrolling sideways at 800", {
-  sweep <- fl_sweep(fl_prepare(fl_demo("water_samples"), transform = c(turbidity = "log")), "kmeans", k = 1:6, indices = "fast")
+  sweep <- fl_sweep(water_ready(), list("kmeans", fl_method("mixture", restarts = 1)), k = 1:6, indices = "fast")
   address <- local_explorer(sweep)
   browser <- local_browser()
   browser_open(browser, address)
