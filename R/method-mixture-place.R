@@ -90,12 +90,16 @@ rule_of_mixture <- function(fit) {
     list(group = parts$of[j], middle = parts$mean[j, ], width = width$matrix,
          constant = log(parts$share[j]) + width$log,
          levels = lapply(seq_along(levels), function(c) {
-           c(log(parts$chance[j, before[c] + seq_len(nrow(levels[[c]]))]), 0)
+           chance <- parts$chance[j, before[c] + seq_len(nrow(levels[[c]]))]
+           c(pmax(log(chance), log_of_nothing), 0)
          }))
   })
   new_rule(made, columns_of_numbers(model, ncol(fit$centres)), axes = model$axes, levels = levels,
            tails = max(0, parts$freedom))
 }
+
+# Other programs have no infinite numbers, and may not let a power become 0.
+log_of_nothing <- -700
 
 # The inverse of a root of a covariance, and the log of its determinant.
 width_of <- function(covariance, d) {

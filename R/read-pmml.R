@@ -71,8 +71,8 @@ level_stage <- function(rule, x) {
   codes <- lapply(rule$levels, function(known) {
     when_of(level_tests(known, x), as.list(as.double(seq_len(nrow(known)))), 0)
   })
-  list(level = keep_others(stats::setNames(codes, paste0("level", seq_along(codes))),
-                       c(paste0("level", seq_along(codes)), as.character(x))))
+  names <- paste0("level", seq_along(codes))
+  list(level = keep_others(stats::setNames(codes, names), c(names, as.character(x))))
 }
 
 # A field for each formula that does more than hand on, named by what was done and to what; `fields`: by the short names

@@ -68,6 +68,19 @@ test_that("categories, truths and numbers of few values, in one group too, and f
   expect_query_as_predict(con, fl_partition(fl_prepare(data), k = 1), shaken_rows(table[-3]) |> cbind(c = table$c))
 })
 
+test_that("a level that a component never has is a number that every database can write", {
+  con <- local_sqlite()
+  table <- data.frame(a = c(1:30, 101:130) + 0.5, b = rep(c("x", "y"), each = 30))
+  data <- fl_data(table, features = c("a", "b"))
+  for (tails in c("normal", "heavy")) {
+    groups <- fl_partition(fl_prepare(data), fl_method("mixture", tails = tails), k = 2)
+    groups$model$chance[] <- round(groups$model$chance)  # exactly 0 and 1
+    lines <- query_lines(groups, dialect = "sqlite")
+    expect_false(any(grepl("Inf|NaN|\\bNA\\b", lines)))
+    expect_query_as_predict(con, groups, table, info = tails)
+  }
+})
+
 test_that("text in a number column, infinite and huge numbers count as missing", {
   con <- local_sqlite()
   groups <- fl_partition(fl_prepare(fl_demo("still_water")), k = 2)
