@@ -19,7 +19,7 @@ sheet_cell <- 32767L     # characters
 #'   are the labels of `predict()`, up to rounding on a border. k-means, k-medoids, fuzzy, mixed prototypes, mixtures of
 #'   every structure, and methods of yours that place by centres can be written; others place rows by the nearest fitted
 #'   row and are refused, as are missing values filled from the nearest rows. Infinite numbers count as missing; text in
-#'   a number column is an error in PostgreSQL and missing in SQLite. SQLite must be built with its mathematical
+#'   a number column that is no plain number is an error in PostgreSQL and missing in SQLite. SQLite must be built with its mathematical
 #'   functions where a column was transformed; the file says so. Drift is not looked at: see [fl_place()].
 #' @section PMML: A file ending in `.pmml` gets the model in the Predictive Model Markup Language, version 4.4, which
 #'   other systems score: columns and levels, the preparation, centres, and as output `nearest group`, the `distance to`

@@ -43,7 +43,14 @@ sqlite_column <- function(column, type) {
                   " AS TEXT) ELSE CAST(", column, " AS TEXT) END")
   if (type %in% c("category", "ordered")) return(whole)
   if (type == "logical") return(read_truth(paste0("CAST(", column, " AS TEXT)"), identity))
-  paste0("CASE WHEN typeof(", column, ") IN ('integer', 'real') THEN CAST(", column, " AS REAL) END")
+  paste0("CASE WHEN typeof(", column, ") IN ('integer', 'real') OR ", sqlite_numeral(column), " THEN CAST(", column,
+         " AS REAL) END")
+}
+
+# Text that is a number, as in a CSV file imported without types: digits with at most one point and a sign before them.
+sqlite_numeral <- function(column) {
+  bare <- paste0("LTRIM(TRIM(", column, "), '+-')")
+  paste0("(", bare, " GLOB '*[0-9]*' AND ", bare, " NOT GLOB '*[^0-9.]*' AND ", bare, " NOT GLOB '*.*.*')")
 }
 
 sql_name <- function(name) paste0("\"", gsub("\"", "\"\"", name, fixed = TRUE), "\"")

@@ -87,11 +87,17 @@ test_that("text in a number column, infinite and huge numbers count as missing",
   columns <- vapply(groups$ready$columns, `[[`, "", "name")
   DBI::dbWriteTable(con, "t", as.data.frame(fl_demo("still_water"))[1:4, ])
   quoted <- DBI::dbQuoteIdentifier(con, columns[[1]])
-  for (value in c("'5 or so'", "9e999", "1e200", "NULL")) {
+  for (value in c("'5 or so'", "'2024-01-05'", "''", "9e999", "1e200", "NULL")) {
     DBI::dbExecute(con, paste0("UPDATE t SET ", quoted, " = ", value, " WHERE rowid = 2"))
     found <- DBI::dbGetQuery(con, paste(query_lines(groups, "t", dialect = "sqlite"), collapse = "\n"))
     expect_identical(is.na(found$group_number), c(FALSE, TRUE, FALSE, FALSE), info = value)
   }
+  # all of it imported as text
+  table <- as.data.frame(fl_demo("still_water"))
+  texts <- as.data.frame(lapply(table, as.character))
+  DBI::dbWriteTable(con, "t", texts, overwrite = TRUE)
+  found <- DBI::dbGetQuery(con, paste(query_lines(groups, "t", dialect = "sqlite"), collapse = "\n"))
+  expect_identical(as.integer(found$group_number), fl_labels(groups))
 })
 
 test_that("PostgreSQL gives the same labels, in its own words and in standard SQL", {
