@@ -18,9 +18,10 @@ sheet_cell <- 32767L     # characters
 #'   value is missing or was never seen), `group_name` and `nearest_group` beside the columns that `beside` names. These
 #'   are the labels of `predict()`, up to rounding on a border. k-means, k-medoids, fuzzy, mixed prototypes, mixtures of
 #'   every structure, and methods of yours that place by centres can be written; others place rows by the nearest fitted
-#'   row and are refused, as are missing values filled from the nearest rows. Infinite numbers count as missing; text in
-#'   a number column that is no plain number is an error in PostgreSQL and missing in SQLite. SQLite must be built with its mathematical
-#'   functions where a column was transformed; the file says so. Drift is not looked at: see [fl_place()].
+#'   row and are refused, as are missing values filled from the nearest rows. Infinite numbers count as missing. Text in
+#'   a number column that is no plain number is an error in PostgreSQL and missing in SQLite. SQLite must be built with
+#'   its mathematical functions where a column was transformed; the file says so. Drift is not looked at: see
+#'   [fl_place()].
 #' @section PMML: A file ending in `.pmml` gets the model in the Predictive Model Markup Language, version 4.4, which
 #'   other systems score: columns and levels, the preparation, centres, and as output `nearest group`, the `distance to`
 #'   each, `group number` (0 for none of these, missing where a value is missing or was never seen) and `group name`.
